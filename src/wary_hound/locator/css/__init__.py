@@ -1,0 +1,6 @@
+"""CSS selectors: parsed to values, matched on the arena."""
+
+from wary_hound.locator.css.matcher import match
+from wary_hound.locator.css.parser import parse
+
+__all__ = ["match", "parse"]

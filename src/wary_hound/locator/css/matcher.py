@@ -1,0 +1,246 @@
+"""CSS selectors matched on the arena, as sets of one tree: compounds from indexes, combinators as array operations."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import numpy.typing as npt
+
+from wary_hound.locator.css import states
+from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Pseudo, Simple, Type
+from wary_hound.page import Page
+from wary_hound.page.arena import HTML
+
+IntArray = npt.NDArray[np.int32]
+NOTHING: IntArray = np.zeros(0, np.int32)
+
+CASELESS_VALUES = frozenset(
+    """accept accept-charset align alink axis bgcolor charset checked clear codetype color compact declare defer dir
+    direction disabled enctype face frame hreflang http-equiv lang language link media method multiple nohref noresize
+    noshade nowrap readonly rel rev rules scope scrolling selected shape target text type valign valuetype vlink""".split()
+)
+"""Attributes of HTML elements whose values selectors compare without case (HTML, section 4.16.1)."""
+
+
+def match(page: Page, selectors: tuple[Complex, ...], tree: int, scope: int = -1) -> IntArray:
+    """The elements of one tree that match, in page order; `scope` is the element that `:scope` means (-1: the root)."""
+    if len(selectors) == 1:
+        return Matcher(page, tree, scope).complex(selectors[0])
+    matcher = Matcher(page, tree, scope)
+    return np.unique(np.concatenate([matcher.complex(s) for s in selectors])).astype(np.int32)
+
+
+class Matcher:
+    """Matches in one tree of a page."""
+
+    def __init__(self, page: Page, tree: int, scope: int = -1) -> None:
+        self.page = page
+        self.tree = tree
+        self.scope = scope
+        self.all = page.index.in_tree[tree]
+
+    # --- complex selectors -----------------------------------------------------------------------------------------
+
+    def complex(self, selector: Complex) -> IntArray:
+        current = self.compound(selector.compounds[0])
+        for combinator, compound in zip(selector.combinators[1:], selector.compounds[1:], strict=True):
+            if not len(current):
+                return NOTHING
+            current = self.step(current, combinator, self.compound(compound))
+        return current
+
+    def step(self, current: IntArray, combinator: str, candidates: IntArray) -> IntArray:
+        """Those of `candidates` that stand in the combinator's relation to one of `current`."""
+        page, index = self.page, self.page.index
+        if not len(candidates):
+            return NOTHING
+        if combinator == " ":
+            reach = np.maximum.accumulate(page.end[current])
+            before = np.searchsorted(current, candidates, "left") - 1
+            return candidates[(before >= 0) & (reach[np.maximum(before, 0)] > candidates)]
+        if combinator == ">":
+            return candidates[_among(page.parent[candidates], current)]
+        if combinator == "+":
+            return candidates[_among(index.previous[candidates], current)]
+        first = self.first_by_family(current)
+        return candidates[first[index.family[candidates] + len(page.trees)] < candidates]
+
+    def first_by_family(self, elements: IntArray) -> IntArray:
+        """The first of the elements among each set of siblings; a huge number where there is none."""
+        page = self.page
+        first = np.full(len(page) + len(page.trees), np.iinfo(np.int32).max, np.int32)
+        np.minimum.at(first, page.index.family[elements] + len(page.trees), elements)
+        return first
+
+    def before(self, found: IntArray, combinator: str) -> IntArray:
+        """The elements that have one of `found` in the combinator's relation: a step backwards, for `:has`."""
+        page, index = self.page, self.page.index
+        if not len(found):
+            return NOTHING
+        if combinator == " ":
+            begin = np.searchsorted(found, self.all, "right")
+            end = np.searchsorted(found, page.end[self.all], "left")
+            return self.all[end > begin]
+        if combinator == ">":
+            parents = np.unique(page.parent[found])
+            return parents[parents >= 0].astype(np.int32)
+        if combinator == "+":
+            siblings = np.unique(index.previous[found])
+            return siblings[siblings >= 0].astype(np.int32)
+        last = np.full(len(page) + len(page.trees), -1, np.int32)
+        np.maximum.at(last, index.family[found] + len(page.trees), found)
+        return self.all[last[index.family[self.all] + len(page.trees)] > self.all]
+
+    def having(self, selector: Complex) -> IntArray:
+        current = self.compound(selector.compounds[-1])
+        pairs = list(zip(selector.combinators, selector.compounds, strict=True))
+        for k in range(len(pairs) - 1, -1, -1):
+            current = self.before(current, pairs[k][0])
+            if k:
+                current = np.intersect1d(current, self.compound(pairs[k - 1][1]), assume_unique=True)
+        return current
+
+    # --- compounds ---------------------------------------------------------------------------------------------------
+
+    def compound(self, compound: Compound) -> IntArray:
+        """From the most selective index first; the rest filters."""
+        sets = sorted((self.simple(s) for s in compound.simples if s != Type("*")), key=len)
+        if not sets:
+            return self.all
+        current = sets[0]
+        for other in sets[1:]:
+            if not len(current):
+                return NOTHING
+            current = current[_among(current, other)]
+        return current
+
+    def simple(self, simple: Simple) -> IntArray:
+        """All elements of the tree that match one simple selector, kept for the next question of this page."""
+        if isinstance(simple, Pseudo) and simple.name == "scope":
+            return self.scoped()
+        memo = self.page.memo
+        key = ("css", self.tree, simple)
+        found: IntArray | None = memo.get(key)
+        if found is None:
+            found = self.fresh(simple)
+            if not isinstance(simple, Matches | Nth):
+                memo[key] = found
+        return found
+
+    def fresh(self, simple: Simple) -> IntArray:
+        index = self.page.index
+        match simple:
+            case Type(name):
+                return self.typed(name)
+            case Id(value):
+                return self.own(index.valued("id", value))
+            case Class(value):
+                return self.own(index.by_class.get(value, NOTHING))
+            case Attribute():
+                return self.attribute(simple)
+            case Nth():
+                return self.nth(simple)
+            case Matches(name, selectors):
+                if name == "has":
+                    return self.union([self.having(s) for s in selectors])
+                found = self.union([self.complex(s) for s in selectors])
+                return found if name == "is" else np.setdiff1d(self.all, found, assume_unique=True)
+            case Pseudo():
+                return self.own(np.asarray(states.matching(self.page, self.tree, simple), np.int32))
+
+    def own(self, elements: IntArray) -> IntArray:
+        """Those of one tree."""
+        if len(self.page.trees) == 1:
+            return elements
+        return elements[self.page.tree[elements] == self.tree]
+
+    def union(self, sets: list[IntArray]) -> IntArray:
+        return np.unique(np.concatenate(sets)).astype(np.int32) if sets else NOTHING
+
+    def scoped(self) -> IntArray:
+        if self.scope >= 0:
+            return np.asarray([self.scope], np.int32)
+        return self.all[:1] if self.page.trees[self.tree].kind != "shadow" else NOTHING
+
+    def typed(self, name: str) -> IntArray:
+        """HTML's own elements compare without case, others (SVG) exactly."""
+        page, lower = self.page, name.lower()
+        if lower == name:
+            found = self.own(page.index.by_tag.get(name, NOTHING))
+            return found
+        plain = self.own(page.index.by_tag.get(lower, NOTHING))
+        exact = self.own(page.index.by_tag.get(name, NOTHING))
+        return self.union([plain[page.namespace[plain] == HTML], exact[page.namespace[exact] != HTML]])
+
+    def attribute(self, wanted: Attribute) -> IntArray:
+        page, index = self.page, self.page.index
+        name = wanted.name
+        if name not in index.attribute_names and name.lower() != name:
+            name = name.lower()
+        if not wanted.operator:
+            return self.own(index.having(name))
+        caseless = wanted.case == "i" or (not wanted.case and name in CASELESS_VALUES)
+        if wanted.operator == "=" and not caseless:
+            return self.own(index.valued(name, wanted.value))
+        test = _TESTS[wanted.operator]
+        value = wanted.value.lower() if caseless else wanted.value
+        tree = page.tree
+        return np.fromiter(
+            (
+                i
+                for i, text in index.attribute_column(name).items()
+                if tree[i] == self.tree and test(text.lower() if caseless else text, value)
+            ),
+            np.int32,
+        )
+
+    def nth(self, wanted: Nth) -> IntArray:
+        index = self.page.index
+        last = "last" in wanted.name
+        if wanted.name.endswith("of-type"):
+            place = index.place_of_type[self.all]
+            if last:
+                place = index.siblings_of_type[self.all] - place + 1
+            elements = self.all
+        elif not wanted.of:
+            place = index.place[self.all]
+            if last:
+                place = index.siblings[self.all] - place + 1
+            elements = self.all
+        else:
+            elements = self.union([self.complex(s) for s in wanted.of])
+            place = self.rank(elements, last)
+        a, b = wanted.a, wanted.b
+        if a == 0:
+            return elements[place == b]
+        steps = place - b
+        return elements[(steps % a == 0) & (steps // a >= 0)]
+
+    def rank(self, elements: IntArray, last: bool) -> IntArray:
+        """The position of each element among those of the set that are its siblings."""
+        family = self.page.index.family[elements]
+        order = np.lexsort((-elements if last else elements, family))
+        fresh = np.ones(len(elements), np.bool_)
+        fresh[1:] = family[order][1:] != family[order][:-1]
+        starts = np.flatnonzero(fresh)
+        group = np.cumsum(fresh) - 1
+        place = np.empty(len(elements), np.int32)
+        place[order] = np.arange(len(elements)) - (starts[group] if len(starts) else 0) + 1
+        return place
+
+
+def _among(values: IntArray, group: IntArray) -> npt.NDArray[np.bool_]:
+    """Which of the values are in a sorted group."""
+    at = np.minimum(np.searchsorted(group, values), len(group) - 1)
+    return group[at] == values if len(group) else np.zeros(len(values), np.bool_)
+
+
+_TESTS: dict[str, Callable[[str, str], bool]] = {
+    "=": lambda text, value: text == value,
+    "~=": lambda text, value: bool(value) and value in text.split(),
+    "|=": lambda text, value: text == value or text.startswith(value + "-"),
+    "^=": lambda text, value: bool(value) and text.startswith(value),
+    "$=": lambda text, value: bool(value) and text.endswith(value),
+    "*=": lambda text, value: bool(value) and value in text,
+}

@@ -1,0 +1,75 @@
+"""Evaluating locators on a page: hop by hop, each in the trees and elements that the one before has opened."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from wary_hound.locator.css.matcher import NOTHING, IntArray
+from wary_hound.locator.notation import parse
+from wary_hound.locator.relations import narrow
+from wary_hound.locator.strategies import MATCHERS
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator
+from wary_hound.page import Page
+
+Scope = tuple[int, int]
+"""Where to look: the number of a tree, and the element to look inside (-1: the whole tree)."""
+TOP: Scope = (0, -1)
+MOST_KEPT = 50_000
+
+
+def as_locator(locator: Locator | str) -> Locator:
+    return parse(locator) if isinstance(locator, str) else locator
+
+
+def match(page: Page, locator: Locator | str) -> list[int]:
+    """Indexes of the elements that a locator finds, in page order. NotationError, LocatorError where it cannot be."""
+    scopes: list[Scope] = [TOP]
+    found = NOTHING
+    for hop in as_locator(locator).hops:
+        found = in_scopes(page, hop.finder, scopes)
+        scopes = opened(page, hop, found)
+        if not scopes:
+            break
+    else:
+        return [int(i) for i in found.tolist()]
+    return [] if hop.boundary else [int(i) for i in found.tolist()]
+
+
+def opened(page: Page, hop: Hop, found: Iterable[int]) -> list[Scope]:
+    """Where the next hop looks: inside what was found, or in the tree that it holds."""
+    if hop.boundary is Boundary.NONE:
+        return [(int(page.tree[i]), int(i)) for i in found]
+    trees = (page.hosted.get(int(i)) for i in found)
+    return [(tree.number, -1) for tree in trees if tree is not None and tree.kind == hop.boundary]
+
+
+def in_scopes(page: Page, finder: Finder, scopes: list[Scope]) -> IntArray:
+    if len(scopes) == 1:
+        return find_in(page, finder, scopes[0])
+    found = [find_in(page, finder, scope) for scope in scopes]
+    return np.unique(np.concatenate(found)).astype(np.int32) if found else NOTHING
+
+
+def find_in(page: Page, finder: Finder, scope: Scope) -> IntArray:
+    """The elements that a finder finds in one scope; remembered for the page."""
+    memo: dict[tuple[Finder, Scope], IntArray] = page.memo.setdefault("finders", {})
+    found = memo.get((finder, scope))
+    if found is None:
+        if len(memo) > MOST_KEPT:
+            memo.clear()
+        found = memo[finder, scope] = _find(page, finder, scope)
+    return found
+
+
+def _find(page: Page, finder: Finder, scope: Scope) -> IntArray:
+    tree, inside = scope
+    found = MATCHERS[finder.strategy](page, finder.expression, tree, inside)
+    if inside >= 0:
+        found = found[(found > inside) & (found < page.end[inside])]
+    if finder.relation is not None and finder.anchor is not None:
+        found = narrow(page, finder.relation, found, find_in(page, finder.anchor, scope))
+    if finder.ordinal is not None:
+        found = found[finder.ordinal - 1 : finder.ordinal]
+    return found

@@ -1,0 +1,189 @@
+"""Relations between the wanted element and an anchor: structure (row, group, inside, before, after) and geometry."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from wary_hound.errors import LocatorError
+from wary_hound.locator.css.matcher import NOTHING, IntArray
+from wary_hound.locator.values import Relation
+from wary_hound.page import Page
+
+_ROW_TAGS = frozenset({"tr", "li", "article", "option"})
+_ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
+_CELL_TAGS = frozenset({"td", "th", "dd", "dt", "html", "head", "body", "main", "thead", "tbody", "tfoot"})
+_GROUP_TAGS = frozenset(
+    """article aside details dialog dl fieldset figure footer form header main menu nav ol search section table ul body
+    html""".split()
+)
+_GROUP_ROLES = frozenset(
+    """alertdialog article complementary contentinfo dialog feed figure form grid group list listbox main menu menubar
+    navigation radiogroup region search table tablist tabpanel toolbar tree treegrid banner""".split()
+)
+_SIDEWAYS_SLACK = 1.0
+"""Pixels by which boxes may overlap and still stand beside each other (borders drawn over one another)."""
+
+
+def narrow(page: Page, relation: Relation, candidates: IntArray, anchors: IntArray) -> IntArray:
+    """The candidates that stand in a relation to one of the anchors, all in one tree; in page order.
+
+    before, after and the geometric ones keep the nearest candidate for each anchor; the others keep all that fit.
+    Raises LocatorError for geometry on a page without boxes.
+    """
+    if not len(candidates) or not len(anchors):
+        return NOTHING
+    return _RELATIONS[relation](page, candidates, anchors)
+
+
+def row_of(page: Page, index: int) -> int:
+    """The row of an element: the nearest table row, list item or article around it, or one of several alike blocks; or -1."""
+    roles = page.semantics.roles
+    for at in [index, *page.ancestors(index)]:
+        if page.tags[at] in _ROW_TAGS or roles[at] in _ROW_ROLES:
+            return at
+        if at != index and page.tags[at] not in _CELL_TAGS and _repeats(page, at):
+            return at
+    return -1
+
+
+def _repeats(page: Page, index: int) -> bool:
+    """A block with two parts or more that has a sibling alike: a card, a panel."""
+    if page.end[index] - index < 3:
+        return False
+    shape = _shape(page, index)
+    family = page.children(int(page.parent[index])) if page.parent[index] >= 0 else []
+    return sum(_shape(page, s) == shape for s in family) > 1
+
+
+def _shape(page: Page, index: int) -> tuple[str, str]:
+    classes = (page.attribute(index, "class") or "").split()
+    return page.tags[index], classes[0] if classes else ""
+
+
+def group_of(page: Page, index: int) -> int:
+    """The group of an element: the nearest form, section, list, table, dialog or the like around it; or -1.
+
+    A heading, legend or caption stands for what it heads: the nearest element around it that holds more than it.
+    """
+    roles, tags = page.semantics.roles, page.tags
+    heads = roles[index] == "heading" or tags[index] in ("legend", "caption", "summary", "figcaption")
+    for at in page.ancestors(index):
+        if heads and len(page.children(at)) > 1:
+            return at
+        if tags[at] in _GROUP_TAGS or roles[at] in _GROUP_ROLES or "-" in tags[at]:
+            return at
+    return -1
+
+
+def _within(page: Page, candidates: IntArray, holders: list[int], anchors: IntArray) -> IntArray:
+    """Candidates inside one of the holders; the anchors themselves do not count."""
+    held = np.zeros(len(candidates), np.bool_)
+    for holder in set(holders):
+        if holder >= 0:
+            held |= (candidates > holder) & (candidates < page.end[holder])
+    held &= ~np.isin(candidates, anchors)
+    return candidates[held]
+
+
+def _row(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+    return _within(page, candidates, [row_of(page, a) for a in anchors.tolist()], anchors)
+
+
+def _group(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+    return _within(page, candidates, [group_of(page, a) for a in anchors.tolist()], anchors)
+
+
+def _inside(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+    return _within(page, candidates, anchors.tolist(), NOTHING)
+
+
+def _after(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+    at = np.searchsorted(candidates, page.end[anchors], "left")
+    return np.unique(candidates[at[at < len(candidates)]])
+
+
+def _before(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+    found = set()
+    for anchor in anchors.tolist():
+        earlier = candidates[candidates < anchor]
+        earlier = earlier[page.end[earlier] <= anchor]
+        if len(earlier):
+            found.add(int(earlier[-1]))
+    return np.asarray(sorted(found), np.int32)
+
+
+Distances = Callable[[np.ndarray, np.ndarray], np.ndarray]
+
+
+def _nearest(distances: Distances) -> Callable[[Page, IntArray, IntArray], IntArray]:
+    def relation(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+        facts = page.facts
+        if facts is None or not facts.has_boxes:
+            raise LocatorError("where elements stand on the screen is not known here: capture the page from a browser")
+        boxes = facts.boxes
+        usable = candidates[page.semantics.visible[candidates]]
+        found = set()
+        for anchor in anchors.tolist():
+            if np.isnan(boxes[anchor, 0]):
+                continue
+            others = usable[usable != anchor]
+            apart = distances(boxes[others], boxes[anchor])
+            if len(others) and np.isfinite(apart).any():
+                found.add(int(others[int(np.argmin(apart))]))
+        return np.asarray(sorted(found), np.int32)
+
+    return relation
+
+
+def _gap(a_start: np.ndarray, a_size: np.ndarray, b_start: np.ndarray, b_size: np.ndarray) -> np.ndarray:
+    """How far two spans are apart; 0 where they overlap."""
+    return np.maximum(0, np.maximum(b_start - (a_start + a_size), a_start - (b_start + b_size)))
+
+
+def _beside(sign: int) -> Distances:
+    """Right (1) or left (-1), on the anchor's level; how far apart the near edges are."""
+
+    def distances(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
+        level = _gap(boxes[:, 1], boxes[:, 3], anchor[1], anchor[3]) == 0
+        right = boxes[:, 0] - (anchor[0] + anchor[2])
+        left = anchor[0] - (boxes[:, 0] + boxes[:, 2])
+        edge = right if sign > 0 else left
+        return np.where(level & (edge >= -_SIDEWAYS_SLACK), edge, np.inf)
+
+    return distances
+
+
+def _over(sign: int) -> Distances:
+    """Below (1) or above (-1), in the anchor's column."""
+
+    def distances(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
+        column = _gap(boxes[:, 0], boxes[:, 2], anchor[0], anchor[2]) == 0
+        below = boxes[:, 1] - (anchor[1] + anchor[3])
+        above = anchor[1] - (boxes[:, 1] + boxes[:, 3])
+        edge = below if sign > 0 else above
+        return np.where(column & (edge >= -_SIDEWAYS_SLACK), edge, np.inf)
+
+    return distances
+
+
+def _around(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
+    across = _gap(boxes[:, 0], boxes[:, 2], anchor[0], anchor[2])
+    down = _gap(boxes[:, 1], boxes[:, 3], anchor[1], anchor[3])
+    found: np.ndarray = np.hypot(across, down)
+    return found
+
+
+_RELATIONS: dict[Relation, Callable[[Page, IntArray, IntArray], IntArray]] = {
+    Relation.ROW_OF: _row,
+    Relation.GROUP_OF: _group,
+    Relation.INSIDE: _inside,
+    Relation.AFTER: _after,
+    Relation.BEFORE: _before,
+    Relation.RIGHT_OF: _nearest(_beside(1)),
+    Relation.LEFT_OF: _nearest(_beside(-1)),
+    Relation.BELOW: _nearest(_over(1)),
+    Relation.ABOVE: _nearest(_over(-1)),
+    Relation.NEAR: _nearest(_around),
+}

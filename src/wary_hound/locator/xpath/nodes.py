@@ -1,0 +1,237 @@
+"""The nodes of a page as XPath sees them, as plain integers, and the axes between them.
+
+With n elements and t text nodes: an element is its index, text (or comment) k is n + k, attribute a is n + t + a, and the
+root of tree r is -1 - r.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+
+from wary_hound.page import Page
+from wary_hound.page.arena import HTML
+
+REVERSE = frozenset({"ancestor", "ancestor-or-self", "preceding", "preceding-sibling"})
+
+
+class Nodes:
+    """Axes, names and string values. One is kept for each page."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.elements = len(page)
+        self.texts = len(page.text_values)
+        self.first_attribute = self.elements + self.texts
+        self._strings: dict[int, str] = {}
+
+    @staticmethod
+    def of(page: Page) -> Nodes:
+        found: Nodes | None = page.memo.get("xpath nodes")
+        if found is None:
+            found = page.memo["xpath nodes"] = Nodes(page)
+        return found
+
+    def is_element(self, node: int) -> bool:
+        return 0 <= node < self.elements
+
+    def is_text(self, node: int) -> bool:
+        return self.elements <= node < self.first_attribute
+
+    def is_attribute(self, node: int) -> bool:
+        return node >= self.first_attribute
+
+    def order(self, node: int) -> tuple[int, int, int]:
+        """Sort key of document order within a tree."""
+        if node < 0:
+            return self.page.trees[-1 - node].start, -1, 0
+        if node < self.elements:
+            return node, 1, 0
+        if node < self.first_attribute:
+            return int(self.page.text_next[node - self.elements]), 0, node
+        return self.owner(node), 2, node
+
+    def owner(self, node: int) -> int:
+        at = node - self.first_attribute
+        return int(np.searchsorted(self.page.attr_start, at, "right")) - 1
+
+    def element_of(self, node: int) -> int:
+        """The element where one is wanted: an attribute's owner, a text's parent, the root's top element; -1 for none."""
+        if self.is_element(node):
+            return node
+        if self.is_attribute(node):
+            return self.owner(node)
+        if self.is_text(node):
+            above = self.parent(node)
+            return -1 if above is None else max(-1, above)
+        return -1
+
+    def tree(self, node: int) -> int:
+        if node < 0:
+            return -1 - node
+        if node < self.elements:
+            return int(self.page.tree[node])
+        if node < self.first_attribute:
+            return int(self.page.semantics.text_trees[node - self.elements])
+        return int(self.page.tree[self.owner(node)])
+
+    def parent(self, node: int) -> int | None:
+        """The parent node; None for a root. An element or text at the top of a tree has the root."""
+        if node < 0:
+            return None
+        if node < self.elements:
+            above = int(self.page.parent[node])
+            return above if above >= 0 else -1 - int(self.page.tree[node])
+        if node < self.first_attribute:
+            return int(self.page.text_parent[node - self.elements])
+        return self.owner(node)
+
+    @cached_property
+    def _children(self) -> dict[int, list[int]]:
+        found: dict[int, list[tuple[tuple[int, int, int], int]]] = {}
+        for node in range(self.first_attribute):
+            above = self.parent(node)
+            assert above is not None
+            found.setdefault(above, []).append((self.order(node), node))
+        return {above: [node for _, node in sorted(nodes)] for above, nodes in found.items()}
+
+    def children(self, node: int) -> list[int]:
+        return self._children.get(node, [])
+
+    def attributes(self, node: int) -> range:
+        if not self.is_element(node):
+            return range(0)
+        start, end = self.page.attr_start[node], self.page.attr_start[node + 1]
+        return range(self.first_attribute + int(start), self.first_attribute + int(end))
+
+    def descendants(self, node: int) -> list[int]:
+        """All nodes below, in document order."""
+        found: list[int] = []
+        stack = list(reversed(self.children(node)))
+        while stack:
+            at = stack.pop()
+            found.append(at)
+            if at < self.elements:
+                stack.extend(reversed(self.children(at)))
+        return found
+
+    def ancestors(self, node: int) -> list[int]:
+        """Nearest first, the root last."""
+        found: list[int] = []
+        at = self.parent(node)
+        while at is not None:
+            found.append(at)
+            at = self.parent(at)
+        return found
+
+    def siblings(self, node: int, after: bool) -> list[int]:
+        if self.is_attribute(node):
+            return []
+        above = self.parent(node)
+        if above is None:
+            return []
+        family = self.children(above)
+        at = family.index(node)
+        return family[at + 1 :] if after else family[:at][::-1]
+
+    def axis(self, node: int, axis: str) -> list[int]:
+        """The nodes on an axis, in its own order (nearest first on reverse axes)."""
+        match axis:
+            case "child":
+                return self.children(node)
+            case "descendant":
+                return self.descendants(node)
+            case "descendant-or-self":
+                return [node, *self.descendants(node)]
+            case "self":
+                return [node]
+            case "parent":
+                above = self.parent(node)
+                return [] if above is None else [above]
+            case "ancestor":
+                return self.ancestors(node)
+            case "ancestor-or-self":
+                return [node, *self.ancestors(node)]
+            case "following-sibling":
+                return self.siblings(node, after=True)
+            case "preceding-sibling":
+                return self.siblings(node, after=False)
+            case "attribute":
+                return list(self.attributes(node))
+            case "following":
+                return self._following(node)
+            case "preceding":
+                return self._preceding(node)
+            case _:
+                return []
+
+    def _following(self, node: int) -> list[int]:
+        found: list[int] = []
+        if self.is_attribute(node):
+            found.extend(self.descendants(self.owner(node)))
+            node = self.owner(node)
+        for at in [node, *self.ancestors(node)]:
+            for sibling in self.siblings(at, after=True):
+                found.append(sibling)
+                found.extend(self.descendants(sibling))
+        return found
+
+    def _preceding(self, node: int) -> list[int]:
+        found: list[int] = []
+        if self.is_attribute(node):
+            node = self.owner(node)
+        for at in [node, *self.ancestors(node)]:
+            for sibling in self.siblings(at, after=False):
+                found.extend(reversed([sibling, *self.descendants(sibling)]))
+        return found
+
+    def fits(self, node: int, test: str, axis: str) -> bool:
+        """The node test. Names have no case on HTML's own elements, and never match others (SVG), as browsers have it."""
+        if test == "node()":
+            return True
+        if test == "text()":
+            return self.is_text(node) and not self.page.text_comment[node - self.elements]
+        if test == "comment()":
+            return self.is_text(node) and bool(self.page.text_comment[node - self.elements])
+        if test == "processing-instruction()":
+            return False
+        if axis == "attribute":
+            if not self.is_attribute(node):
+                return False
+            if test == "*":
+                return True
+            name = self.page.strings[self.page.attr_name[node - self.first_attribute]]
+            html = self.page.namespace[self.owner(node)] == HTML
+            return name == (test.lower() if html else test)
+        if not self.is_element(node):
+            return False
+        return test == "*" or (self.page.tags[node] == test.lower() and self.page.namespace[node] == HTML)
+
+    def name(self, node: int) -> str:
+        if self.is_element(node):
+            return self.page.tags[node]
+        if self.is_attribute(node):
+            return self.page.strings[self.page.attr_name[node - self.first_attribute]]
+        return ""
+
+    def string(self, node: int) -> str:
+        """The string value: text of an element and all in it, without regard to what is shown."""
+        found = self._strings.get(node)
+        if found is None:
+            found = self._strings[node] = self._string(node)
+        return found
+
+    def _string(self, node: int) -> str:
+        page = self.page
+        if self.is_element(node):
+            return page.semantics.raw_text(node)
+        if self.is_text(node):
+            return page.text_values[node - self.elements]
+        if self.is_attribute(node):
+            return page.strings[page.attr_value[node - self.first_attribute]]
+        return "".join(
+            page.text_values[n - self.elements]
+            for n in self.descendants(node)
+            if self.is_text(n) and not page.text_comment[n - self.elements]
+        )

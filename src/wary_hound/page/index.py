@@ -1,0 +1,174 @@
+"""Inverted indexes of a page: tag, id, class, attribute, attribute and value; children and sibling positions."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+if TYPE_CHECKING:
+    from wary_hound.page.arena import Page
+
+IntArray = npt.NDArray[np.int32]
+NONE: IntArray = np.zeros(0, np.int32)
+
+
+def _frozen(found: dict[str, list[int]]) -> dict[str, IntArray]:
+    return {key: np.asarray(values, np.int32) for key, values in found.items()}
+
+
+class Index:
+    """Each index is built when it is first asked for. Lists and arrays hold element indexes in page order."""
+
+    def __init__(self, page: Page) -> None:
+        self._page = page
+
+    @cached_property
+    def in_tree(self) -> list[IntArray]:
+        """The elements of each tree."""
+        tree = self._page.tree
+        order = np.argsort(tree, kind="stable").astype(np.int32)
+        edges = np.searchsorted(tree[order], np.arange(len(self._page.trees) + 1))
+        return [order[a:b] for a, b in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True)]
+
+    @cached_property
+    def by_tag(self) -> dict[str, IntArray]:
+        page = self._page
+        order = np.argsort(page.tag, kind="stable").astype(np.int32)
+        numbers, starts = np.unique(page.tag[order], return_index=True)
+        ends = [*starts[1:].tolist(), len(order)]
+        return {page.strings[n]: order[a:b] for n, a, b in zip(numbers.tolist(), starts.tolist(), ends, strict=True)}
+
+    @cached_property
+    def _columns(self) -> dict[str, dict[int, str]]:
+        page = self._page
+        owners = np.repeat(np.arange(len(page), dtype=np.int32), np.diff(page.attr_start))
+        columns: dict[str, dict[int, str]] = {}
+        strings = page.strings
+        for owner, name, value in zip(owners.tolist(), page.attr_name.tolist(), page.attr_value.tolist(), strict=True):
+            columns.setdefault(strings[name], {})[owner] = strings[value]
+        return columns
+
+    @property
+    def attribute_names(self) -> list[str]:
+        return list(self._columns)
+
+    def attribute_column(self, name: str) -> dict[int, str]:
+        """Value by element, for one attribute."""
+        return self._columns.get(name, {})
+
+    @cached_property
+    def _having(self) -> dict[str, IntArray]:
+        return {name: np.fromiter(column, np.int32, len(column)) for name, column in self._columns.items()}
+
+    def having(self, name: str) -> IntArray:
+        """The elements that have an attribute."""
+        return self._having.get(name, NONE)
+
+    @cached_property
+    def _by_value(self) -> dict[str, dict[str, IntArray]]:
+        return {}
+
+    def valued(self, name: str, value: str) -> IntArray:
+        """The elements whose attribute has exactly this value."""
+        table = self._by_value.get(name)
+        if table is None:
+            found: dict[str, list[int]] = {}
+            for owner, text in self._columns.get(name, {}).items():
+                found.setdefault(text, []).append(owner)
+            table = self._by_value[name] = _frozen(found)
+        return table.get(value, NONE)
+
+    @cached_property
+    def by_class(self) -> dict[str, IntArray]:
+        found: dict[str, list[int]] = {}
+        for owner, text in self._columns.get("class", {}).items():
+            for token in dict.fromkeys(text.split()):
+                found.setdefault(token, []).append(owner)
+        return _frozen(found)
+
+    @cached_property
+    def children(self) -> dict[int, list[int]]:
+        found: dict[int, list[int]] = {}
+        for index, parent in enumerate(self._page.parent.tolist()):
+            if parent >= 0:
+                found.setdefault(parent, []).append(index)
+        return found
+
+    @cached_property
+    def family(self) -> IntArray:
+        """A number for each element that siblings share: the parent, or -1 - tree at the top of a tree."""
+        page = self._page
+        return np.where(page.parent >= 0, page.parent, -1 - page.tree).astype(np.int32)
+
+    @cached_property
+    def _sibling_order(self) -> tuple[IntArray, IntArray]:
+        order = np.argsort(self.family, kind="stable").astype(np.int32)
+        return order, self.family[order]
+
+    @cached_property
+    def place(self) -> IntArray:
+        """1-based position among all siblings."""
+        return self._placed(np.zeros(len(self._page), np.int32))[0]
+
+    @cached_property
+    def siblings(self) -> IntArray:
+        """How many siblings there are, the element itself included."""
+        return self._placed(np.zeros(len(self._page), np.int32))[1]
+
+    @cached_property
+    def _of_type(self) -> tuple[IntArray, IntArray]:
+        return self._placed(self._page.tag)
+
+    @property
+    def place_of_type(self) -> IntArray:
+        """1-based position among siblings of the same tag."""
+        return self._of_type[0]
+
+    @property
+    def siblings_of_type(self) -> IntArray:
+        return self._of_type[1]
+
+    def _placed(self, key: IntArray) -> tuple[IntArray, IntArray]:
+        count = len(self._page)
+        order = np.lexsort((np.arange(count), key, self.family))
+        family, kind = self.family[order], key[order]
+        fresh = np.ones(count, np.bool_)
+        fresh[1:] = (family[1:] != family[:-1]) | (kind[1:] != kind[:-1])
+        starts = np.flatnonzero(fresh)
+        group = np.cumsum(fresh) - 1
+        place = np.empty(count, np.int32)
+        place[order] = np.arange(count) - starts[group] + 1
+        sizes = np.diff(np.append(starts, count))
+        size = np.empty(count, np.int32)
+        size[order] = sizes[group]
+        return place, size
+
+    @cached_property
+    def previous(self) -> IntArray:
+        """The sibling before, or -1."""
+        order, family = self._sibling_order
+        found = np.full(len(self._page), -1, np.int32)
+        same = family[1:] == family[:-1]
+        found[order[1:][same]] = order[:-1][same]
+        return found
+
+    @cached_property
+    def next(self) -> IntArray:
+        """The sibling after, or -1."""
+        found = np.full(len(self._page), -1, np.int32)
+        later = np.flatnonzero(self.previous >= 0)
+        found[self.previous[later]] = later
+        return found
+
+    @cached_property
+    def texts_of(self) -> dict[int, list[int]]:
+        """Numbers of the text nodes (no comments) directly in each element; -1 - tree for those at the top of a tree."""
+        page = self._page
+        found: dict[int, list[int]] = {}
+        for number, parent in enumerate(page.text_parent.tolist()):
+            if not page.text_comment[number]:
+                found.setdefault(parent, []).append(number)
+        return found
