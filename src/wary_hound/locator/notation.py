@@ -10,6 +10,7 @@ character as it is; in text, label and role a backslash does.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 
 from wary_hound.errors import NotationError
@@ -190,7 +191,7 @@ def _unescape(text: str) -> str:
     return "".join(out)
 
 
-_PARSERS = {
+_PARSERS: dict[Strategy, Callable[[str], object]] = {
     Strategy.CSS: css.parse,
     Strategy.XPATH: xpath.parse,
     Strategy.ROLE: parse_role,

@@ -38,7 +38,7 @@ def narrow(page: Page, relation: Relation, candidates: IntArray, anchors: IntArr
 
 
 def row_of(page: Page, index: int) -> int:
-    """The row of an element: the nearest table row, list item or article around it, or one of several alike blocks; or -1."""
+    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1."""
     roles = page.semantics.roles
     for at in [index, *page.ancestors(index)]:
         if page.tags[at] in _ROW_TAGS or roles[at] in _ROW_ROLES:

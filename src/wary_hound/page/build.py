@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -62,9 +63,7 @@ class Builder:
     def close_tree(self) -> None:
         number, _ = self._bases.pop()
         tree = self._trees[number]
-        self._trees[number] = Tree(
-            tree.number, tree.kind, tree.host, tree.parent, tree.start, self.count, tree.mode, tree.url
-        )
+        self._trees[number] = replace(tree, end=self.count)
 
     def open(self, tag: str, attributes: Iterable[tuple[str, str]], namespace: int | None = None) -> int:
         """Begin an element and return its index. Without a namespace, it follows from the tag and what is around it."""
