@@ -1,0 +1,5 @@
+"""Candidates for an element, and their ranking by survival."""
+
+from wary_hound.authoring.ranking import Candidate, assess, rank
+
+__all__ = ["Candidate", "assess", "rank"]

@@ -1,0 +1,136 @@
+"""Anchors: other elements that the wanted one can be found from (ancestors, its row, its group, a text before it)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates
+from wary_hound.locator.evaluate import find_in
+from wary_hound.locator.printing import css_identifier
+from wary_hound.locator.relations import group_of, row_of
+from wary_hound.locator.values import Finder, Relation, css, role, text
+from wary_hound.page import Page
+from wary_hound.robustness.looks import look_of_class
+
+MOST_ABOVE = 7
+LONGEST_ANCHOR = 60
+_LANDMARKS = frozenset(
+    """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist toolbar
+    tabpanel menu group article radiogroup""".split()
+)
+_PLAIN_TAGS = frozenset({"div", "span", "html", "body", "tr", "td", "li", "p", "tbody"})
+
+
+def _unique(page: Page, finder: Finder, index: int) -> bool:
+    found = find_in(page, finder, (int(page.tree[index]), -1))
+    return len(found) == 1 and int(found[0]) == index
+
+
+def above(page: Page, index: int) -> Iterator[Finder]:
+    """Unique finders of ancestors, nearest first; at most three for one ancestor."""
+    count = 0
+    for at in page.ancestors(index):
+        found = 0
+        for finder in _of_ancestor(page, at):
+            if _unique(page, finder, at):
+                yield finder
+                found += 1
+                if found == 3:
+                    break
+        count += bool(found)
+        if count == MOST_ABOVE:
+            return
+
+
+def _of_ancestor(page: Page, at: int) -> Iterator[Finder]:
+    attributes = page.attributes_of(at)
+    if attributes.get("id"):
+        yield css("#" + css_identifier(attributes["id"]))
+    own_role = page.semantics.roles[at]
+    if own_role in _LANDMARKS and page.semantics.exposed[at]:
+        name = page.semantics.name(at)
+        if 0 < len(name) <= LONGEST_ANCHOR:
+            yield role(own_role, name)
+        yield role(own_role)
+    tag = page.tags[at]
+    if tag not in _PLAIN_TAGS:
+        yield css(css_identifier(tag))
+    for predicate in list(attribute_predicates(attributes))[:4]:
+        yield css(css_identifier(tag) + predicate)
+    for token in class_predicates(attributes):
+        if look_of_class(token[1:].replace("\\", "")) in ("named", "numbered"):
+            yield css(token)
+
+
+def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
+    """Relations to unique texts: what else the row says, what heads the group, what stands before."""
+    row = row_of(page, index)
+    if row >= 0:
+        for finder in _texts_in(page, row, index, 2):
+            yield Relation.ROW_OF, finder
+    group = group_of(page, index)
+    level = 0
+    while group >= 0 and level < 3:
+        for finder in _headings(page, group, index):
+            yield Relation.GROUP_OF, finder
+        group = group_of(page, group)
+        level += 1
+    before = _text_before(page, index)
+    if before is not None:
+        yield Relation.AFTER, before
+        if page.facts is not None and page.facts.has_boxes and page.semantics.visible[index]:
+            yield Relation.RIGHT_OF, before
+            yield Relation.BELOW, before
+
+
+def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
+    """Unique previous siblings, with the CSS that leads on to the element."""
+    at, steps = int(page.index.previous[index]), 0
+    tag = css_identifier(page.tags[index])
+    while at >= 0 and steps < 3:
+        for finder in _of_ancestor(page, at):
+            if finder.strategy == "css" and _unique(page, finder, at):
+                yield finder, f"{'+' if steps == 0 else '~'} {tag}"
+                break
+        at, steps = int(page.index.previous[at]), steps + 1
+
+
+def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
+    """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by."""
+    texts, own = page.semantics.text, page.semantics.own_text
+    found = 0
+    for at in range(holder, int(page.end[holder])):
+        if page.tree[at] != page.tree[index] or index <= at < page.end[index] or not own[at]:
+            continue
+        if 0 < len(texts[at]) <= LONGEST_ANCHOR and own[at] == texts[at]:
+            finder = text(texts[at])
+            if _unique(page, finder, at):
+                yield finder
+                found += 1
+                if found == most:
+                    return
+
+
+def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
+    """The first heading, legend or caption in a group, if it heads the group alone."""
+    roles, tags, texts = page.semantics.roles, page.tags, page.semantics.text
+    for at in range(group + 1, min(int(page.end[group]), group + 60)):
+        if page.tree[at] != page.tree[index]:
+            continue
+        if roles[at] == "heading" or tags[at] in ("legend", "caption", "summary"):
+            if group_of(page, at) == group and 0 < len(texts[at]) <= LONGEST_ANCHOR:
+                finder = text(texts[at])
+                if _unique(page, finder, at):
+                    yield finder
+            return
+
+
+def _text_before(page: Page, index: int) -> Finder | None:
+    """The nearest unique text that stands before the element, within its nearest eight predecessors."""
+    own, texts = page.semantics.own_text, page.semantics.text
+    for at in range(index - 1, max(-1, index - 9), -1):
+        if page.tree[at] == page.tree[index] and own[at] and page.end[at] <= index and 0 < len(texts[at]) <= LONGEST_ANCHOR:
+            finder = text(texts[at])
+            if _unique(page, finder, at):
+                return finder
+    return None

@@ -1,0 +1,186 @@
+"""Candidates for an element: every way to say it that finds it, and it alone, on its page."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
+
+from wary_hound.authoring import anchors, paths
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, stems
+from wary_hound.locator.evaluate import Scope, find_in
+from wary_hound.locator.printing import css_identifier, xpath_string
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, css, label, role, text, xpath
+from wary_hound.page import Element, Page
+from wary_hound.page.arena import SHADOW
+
+LONGEST_TEXT = 80
+MOST_IN_A_TREE = 90
+
+Hops = tuple[Hop, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A unique locator and the kind of way it is: `id`, `attribute`, `class`, `text`, `role`, `label`, `chain`, `relative`, `path`."""
+
+    locator: Locator
+    kind: str
+
+
+def proposals(element: Element, choose_host: Callable[[Page, int], list[Hops]]) -> list[Proposal]:
+    """All proposals for an element, each unique on its page, the more direct ones first.
+
+    `choose_host` gives, for a shadow host or frame element, the hops that lead into its tree, best first.
+    """
+    page, index = element.page, element.index
+    hosts = page.hosts(index)
+    inner = list(in_tree(page, index))
+    if not hosts:
+        return [Proposal(Locator(hops), kind) for hops, kind in inner]
+    found: list[Proposal] = []
+    for rank, prefix in enumerate(choose_host(page, hosts[-1])):
+        take = inner if rank == 0 else [entry for entry in inner if entry[1] != "path"][:15]
+        found.extend(Proposal(Locator(prefix + hops), kind) for hops, kind in take)
+    return found
+
+
+def boundary_of(page: Page, host: int) -> Boundary:
+    return Boundary.SHADOW if page.hosted[host].kind == SHADOW else Boundary.FRAME
+
+
+def in_tree(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
+    """Unique hops within the element's own tree, with their kinds."""
+    scope: Scope = (int(page.tree[index]), -1)
+    seen: set[Hops] = set()
+    count = 0
+    for hops, kind in itertools.chain(_direct(page, index, scope), _chained(page, index, scope), _paths(page, index)):
+        if hops in seen or count >= MOST_IN_A_TREE:
+            continue
+        seen.add(hops)
+        if is_unique(page, hops, scope, index):
+            count += 1
+            yield hops, kind
+
+
+def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
+    """Whether hops without boundaries find the element and nothing else."""
+    scopes = [scope]
+    found: list[int] = []
+    for hop in hops:
+        found = sorted({i for s in scopes for i in find_in(page, hop.finder, s).tolist()})
+        if not found or len(found) > 50 and hop is not hops[-1]:
+            return False
+        scopes = [(scope[0], i) for i in found]
+    return found == [index]
+
+
+def _one(finder: Finder, kind: str) -> tuple[Hops, str]:
+    return (Hop(finder),), kind
+
+
+def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
+    """What can be said of the element itself, unique or not, the more telling first."""
+    tag = page.tags[index]
+    typed = css_identifier(tag)
+    semantics = page.semantics
+    attributes = page.attributes_of(index)
+    if attributes.get("id"):
+        yield css("#" + css_identifier(attributes["id"])), "id"
+    predicates = list(attribute_predicates(attributes))
+    for predicate in predicates:
+        yield css(predicate), "attribute"
+        yield css(typed + predicate), "attribute"
+    name, own_role = semantics.name(index), semantics.roles[index]
+    if own_role and semantics.exposed[index]:
+        if 0 < len(name) <= LONGEST_TEXT:
+            yield role(own_role, name), "role"
+        for part in stems(name):
+            yield role(own_role, part, part=True), "role"
+    labelled = semantics.label(index)
+    if 0 < len(labelled) <= LONGEST_TEXT:
+        yield label(labelled), "label"
+        for part in stems(labelled):
+            yield label(part, part=True), "label"
+    shown = semantics.text[index]
+    if 0 < len(shown) <= LONGEST_TEXT:
+        yield text(shown), "text"
+        plain = " ".join(semantics.raw_text(index).split())
+        if plain == shown:
+            yield xpath(f"//{_xpath_tag(page, index)}[normalize-space()={xpath_string(shown)}]"), "text"
+    for part in stems(shown):
+        yield text(part, part=True), "text"
+    for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
+        yield css(typed + one + other), "attribute"
+    classes = list(class_predicates(attributes))
+    for single in classes:
+        yield css(single), "class"
+        yield css(typed + single), "class"
+        for predicate in predicates[:3]:
+            yield css(typed + single + predicate), "class"
+    for one, other in itertools.islice(itertools.combinations(classes, 2), 10):
+        yield css(one + other), "class"
+    if own_role and semantics.exposed[index]:
+        yield role(own_role), "role"
+    yield css(typed), "tag"
+
+
+def _xpath_tag(page: Page, index: int) -> str:
+    tag = page.tags[index]
+    if page.namespace[index] or not re.match(r"[a-zA-Z][\w.-]*\Z", tag):
+        return "*"
+    return tag
+
+
+def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
+    for finder, kind in own_finders(page, index):
+        yield _one(finder, kind)
+
+
+def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
+    """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
+    own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index)]
+    short = _varied(own)
+    for anchor in anchors.above(page, index):
+        for finder in short:
+            if finder.strategy == "css" and anchor.strategy == "css":
+                yield _one(css(f"{anchor.expression} {finder.expression}"), "chain")
+            else:
+                yield (Hop(anchor), Hop(finder)), "chain"
+    for relation, anchor in anchors.related(page, index):
+        for finder in short:
+            if finder != anchor:
+                yield _one(replace(finder, relation=relation, anchor=anchor), "relative")
+    for anchor, inner in anchors.beside(page, index):
+        yield _one(css(f"{anchor.expression} {inner}"), "chain")
+
+
+def _reaches(page: Page, finder: Finder, scope: Scope, index: int) -> bool:
+    found = find_in(page, finder, scope)
+    return len(found) > 1 and index in found
+
+
+def _varied(finders: Iterable[Finder]) -> list[Finder]:
+    """A few finders of each strategy, in the order given."""
+    counts: dict[str, int] = {}
+    kept = []
+    for finder in finders:
+        limit = 6 if finder.strategy == "css" else 2
+        if counts.get(finder.strategy, 0) < limit:
+            counts[finder.strategy] = counts.get(finder.strategy, 0) + 1
+            kept.append(finder)
+    return kept
+
+
+def _paths(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
+    yield _one(paths.copied_path(page, index), "path")
+    yield _one(paths.absolute_xpath(page, index), "path")
+    yield _one(paths.absolute_css(page, index), "path")
+    scope = (int(page.tree[index]), -1)
+    base = css(css_identifier(page.tags[index]))
+    alike = find_in(page, base, scope).tolist()
+    yield _one(replace(base, ordinal=alike.index(index) + 1) if index in alike else base, "path")
+
+
+__all__ = ["Proposal", "Relation", "boundary_of", "in_tree", "is_unique", "own_finders", "proposals"]

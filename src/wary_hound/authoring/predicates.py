@@ -1,0 +1,61 @@
+"""What can be said of one element in CSS, piece by piece."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+
+from wary_hound.locator.printing import css_identifier, css_string
+from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.looks import look_of_token
+
+LONGEST_VALUE = 100
+_ORDER = {
+    kind: place
+    for place, kind in enumerate(
+        """test-attribute name aria-label for placeholder data alt title href value type role attribute aria reference
+        src state-attribute""".split()
+    )
+}
+_LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
+_WORDS = re.compile(r"[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*")
+_STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
+
+
+def attribute_predicates(attributes: Mapping[str, str]) -> Iterator[str]:
+    """`[name="value"]` for each attribute that says something, the more telling kinds first; then parts of unsteady ones."""
+    named = [
+        (name, value)
+        for name, value in attributes.items()
+        if name not in _LEFT_OUT and not name.startswith("on") and len(value) <= LONGEST_VALUE
+    ]
+    named.sort(key=lambda entry: _ORDER.get(attribute_kind(entry[0]), 99))
+    for name, value in named:
+        key = css_identifier(name)
+        yield f"[{key}={css_string(value)}]" if value else f"[{key}]"
+    for name, value in [("id", attributes.get("id", "")), *named]:
+        if name in ("id", "name", "for") and look_of_token(value) in ("generated", "numbered", "hashed"):
+            stem = _STEM.match(value)
+            if stem and len(stem.group()) >= 4 and stem.group() != value:
+                yield f"[{name}^={css_string(stem.group())}]"
+        if name == "href" and len(value) > 3:
+            end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
+            if 3 <= len(end) < len(value):
+                yield f"[href*={css_string(end)}]"
+
+
+def class_predicates(attributes: Mapping[str, str]) -> Iterator[str]:
+    for token in list(dict.fromkeys(attributes.get("class", "").split()))[:8]:
+        yield "." + css_identifier(token)
+
+
+def stems(shown: str) -> Iterator[str]:
+    """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning."""
+    if len(shown) <= 40 and not any(c.isdigit() for c in shown):
+        return
+    runs = sorted(_WORDS.findall(shown), key=len, reverse=True)
+    for run in runs[:1]:
+        words = run.split(" ")
+        part = " ".join(words[:4])
+        if 4 <= len(part) < len(shown):
+            yield part

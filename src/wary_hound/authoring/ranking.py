@@ -1,0 +1,138 @@
+"""Ranking: candidates of an element by how long they will last."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
+from wary_hound.locator.evaluate import as_locator, match
+from wary_hound.locator.values import Hop, Locator
+from wary_hound.page import Element, Page
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.model import ChangeModel
+from wary_hound.robustness.reasons import reasons
+from wary_hound.robustness.survival import HORIZON, Futures, Outlook, closed_form, outlook
+
+STOLEN_COSTS = 3.0
+"""A wrong match costs this many times what a lost one does."""
+HOST_WAYS = 2
+LENGTH_COSTS = 0.00004
+"""Loss that one more character weighs: it decides only between candidates that last alike."""
+SHORTLIST = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A locator proposed for an element. Survival and its kin are probabilities after the releases that were asked for."""
+
+    locator: Locator
+    kind: str
+    survival: float
+    interval: tuple[float, float]
+    """90 % interval of the survival, from the uncertainty of the rates."""
+    lost: float
+    stolen: float
+    ambiguous: float
+    curve: tuple[float, ...]
+    """Survival after 1, 2, ... releases."""
+    reasons: tuple[str, ...]
+    outlook: Outlook
+
+    @property
+    def loss(self) -> float:
+        """Expected loss: a lost or ambiguous match costs 1, a stolen one STOLEN_COSTS."""
+        return self.lost + self.ambiguous + STOLEN_COSTS * self.stolen
+
+    def __str__(self) -> str:
+        return str(self.locator)
+
+
+def rank(element: Element, model: ChangeModel | None = None, releases: int = 1, seed: int = 0) -> list[Candidate]:
+    """Candidates for an element, best first: least expected loss after a number of releases (1 to 10), then the shorter.
+
+    Each candidate finds the element, and it alone, on its page. Raises ValueError for other numbers of releases.
+    """
+    _check(releases)
+    model = model or ChangeModel.shipped()
+    page = element.page
+
+    def ways(page: Page, host: int) -> list[Hops]:
+        return _ways_to_host(page, host, model)
+
+    weighed: list[tuple[float, int, Proposal]] = []
+    for order, proposal in enumerate(proposals(element, ways)):
+        facts = dependencies(page, proposal.locator, element.index)
+        weighed.append((-closed_form(model, facts, element.index, releases), order, proposal))
+    weighed.sort(key=lambda entry: entry[:2])
+    futures = futures_of(page, model, seed)
+    chosen = [_assess(element, p.locator, p.kind, futures, releases) for _, _, p in weighed[:SHORTLIST]]
+    rest = {p.kind for p in (w[2] for w in weighed[:SHORTLIST])}
+    for _, _, proposal in weighed[SHORTLIST:]:
+        if proposal.kind not in rest:
+            rest.add(proposal.kind)
+            chosen.append(_assess(element, proposal.locator, proposal.kind, futures, releases))
+    return sorted(chosen, key=lambda c: (c.loss + LENGTH_COSTS * len(str(c.locator)), str(c.locator)))
+
+
+def assess(
+    locator: Locator | str, element: Element, model: ChangeModel | None = None, releases: int = 1, seed: int = 0
+) -> Candidate:
+    """The same figures for a locator of the user's own, which must find the element (among others at most)."""
+    _check(releases)
+    value = as_locator(locator)
+    if element.index not in match(element.page, value):
+        raise ValueError(f"the locator does not find that element: {value}")
+    return _assess(element, value, "given", futures_of(element.page, model or ChangeModel.shipped(), seed), releases)
+
+
+def futures_of(page: Page, model: ChangeModel, seed: int) -> Futures:
+    """The futures of a page, the same for all questions about it."""
+    key = ("futures", id(model), seed)
+    found: Futures | None = page.memo.get(key)
+    if found is None:
+        found = page.memo[key] = Futures(model, seed)
+    return found
+
+
+def _check(releases: int) -> None:
+    if not 1 <= releases <= HORIZON:
+        raise ValueError(f"releases must be 1 to {HORIZON}, not {releases}")
+
+
+def _assess(element: Element, locator: Locator, kind: str, futures: Futures, releases: int) -> Candidate:
+    found = outlook(futures, dependencies(element.page, locator, element.index), element.index)
+    at = releases - 1
+    return Candidate(
+        locator=locator,
+        kind=kind,
+        survival=found.alive[at],
+        interval=(found.low[at], found.high[at]),
+        lost=found.lost[at],
+        stolen=found.stolen[at],
+        ambiguous=found.ambiguous[at],
+        curve=found.alive,
+        reasons=reasons(element.page, found.hazards, element.index),
+        outlook=found,
+    )
+
+
+def _ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
+    """Hops that open the tree of a host, the longest-lasting first."""
+    memo: dict[tuple[int, int], list[Hops]] = page.memo.setdefault("ways to hosts", {})
+    key = (host, id(model))
+    if key in memo:
+        return memo[key]
+    above = page.hosts(host)
+    prefixes: Sequence[Hops] = _ways_to_host(page, above[-1], model) if above else [()]
+    boundary = boundary_of(page, host)
+    weighed: list[tuple[float, int, Hops]] = []
+    for hops, _ in in_tree(page, host):
+        for prefix in prefixes[:1]:
+            locator = Locator(prefix + hops)
+            survival = closed_form(model, dependencies(page, locator, host), host, 1)
+            opening = (*prefix, *hops[:-1], Hop(hops[-1].finder, boundary))
+            weighed.append((-survival, len(str(locator)), opening))
+    weighed.sort(key=lambda entry: entry[:2])
+    memo[key] = [hops for _, _, hops in weighed[:HOST_WAYS]]
+    return memo[key]

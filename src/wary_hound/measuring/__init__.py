@@ -1,0 +1,1 @@
+"""Judging by real histories of pages: what of locators and relocations proved right."""

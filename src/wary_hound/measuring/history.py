@@ -1,0 +1,123 @@
+"""Labelled histories of pages: folders of APP/PAGE@VERSION.html with APP/truth.json, the same elements labelled in each."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from wary_hound.errors import FileError, NotationError
+from wary_hound.files import read_text
+from wary_hound.locator import css
+from wary_hound.page import Page
+
+
+@dataclass(frozen=True, slots=True)
+class Version:
+    """One page state at one release. `targets`: label to CSS paths, one a tree on the way; None where it is gone."""
+
+    version: str
+    file: Path
+    targets: dict[str, tuple[str, ...] | None]
+
+    def read(self) -> Page:
+        return Page.read(self.file)
+
+
+@dataclass(frozen=True, slots=True)
+class PageHistory:
+    """One page state through its releases, in order."""
+
+    application: str
+    page: str
+    versions: tuple[Version, ...]
+
+    @property
+    def name(self) -> str:
+        return f"{self.application}/{self.page}"
+
+    def pairs(self) -> Iterator[tuple[int, int]]:
+        """Positions of all pairs of versions, old before new."""
+        for old in range(len(self.versions)):
+            for new in range(old + 1, len(self.versions)):
+                yield old, new
+
+
+def read_histories(folder: Path) -> list[PageHistory]:
+    """All histories below a folder (or in it). FileError where there is none, or one is broken."""
+    if not folder.is_dir():
+        raise FileError(f"{folder}: there is no such folder")
+    files = sorted({*folder.glob("truth.json"), *folder.glob("*/truth.json")})
+    if not files:
+        raise FileError(f"{folder}: no truth.json in it or one level below; a history has one for each application")
+    return [history for file in files for history in _read(file)]
+
+
+def _read(file: Path) -> list[PageHistory]:
+    text = read_text(file, "history")
+    try:
+        data = json.loads(text)
+        found = []
+        for page, entries in data.items():
+            versions = tuple(
+                Version(
+                    str(entry["version"]),
+                    file.parent / entry["file"],
+                    {label: tuple(t["path"]) if t else None for label, t in entry["targets"].items()},
+                )
+                for entry in entries
+            )
+            found.append(PageHistory(file.parent.name, page, versions))
+        return found
+    except (KeyError, TypeError, ValueError, AttributeError) as error:
+        raise FileError(f"{file}: no history ({type(error).__name__}: {error})") from None
+
+
+def locate(page: Page, path: Sequence[str]) -> int:
+    """The element that the CSS child paths lead to, tree by tree. FileError where they lead nowhere."""
+    tree = 0
+    found = -1
+    for step, text in enumerate(path):
+        found = _follow(page, tree, text)
+        if step < len(path) - 1:
+            hosted = page.hosted.get(found)
+            if hosted is None:
+                raise FileError(f"{page.source}: {text} hosts no tree, but the label's path goes on inside it")
+            tree = hosted.number
+    return found
+
+
+def _follow(page: Page, tree: int, text: str) -> int:
+    try:
+        selector = css.parse(text)
+    except NotationError as error:
+        raise FileError(f"{page.source}: the label's path is broken: {error}") from None
+    levels = len(selector[0].compounds) - 1
+    found = [i for i in css.match(page, selector, tree).tolist() if page.depth[i] == levels]
+    if len(found) != 1:
+        raise FileError(f"{page.source}: the label's path leads to {len(found)} elements, not one: {text}")
+    return int(found[0])
+
+
+def targets(page: Page, version: Version) -> dict[str, int | None]:
+    """The labelled elements of a version by index; None for those that are gone."""
+    return {label: locate(page, path) if path is not None else None for label, path in version.targets.items()}
+
+
+def labelled(history: PageHistory) -> tuple[tuple[Page, ...], tuple[dict[str, int | None], ...]]:
+    """The pages of a history and what is labelled on each."""
+    pages = tuple(version.read() for version in history.versions)
+    return pages, tuple(targets(page, version) for page, version in zip(pages, history.versions, strict=True))
+
+
+def outcome(found: Sequence[int], wanted: int) -> str:
+    """`alive` where a locator finds exactly the wanted element; else `lost`, `stolen` or `ambiguous`.
+
+    Several matches of which none is the wanted one are ambiguous: whoever asks for one element is refused.
+    """
+    if list(found) == [wanted]:
+        return "alive"
+    if not found:
+        return "lost"
+    return "stolen" if len(found) == 1 else "ambiguous"

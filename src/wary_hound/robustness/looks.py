@@ -1,0 +1,99 @@
+"""What a value looks like: named by a person, generated, hashed, a counter, a number, styling, state. How long it lasts follows."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty")
+
+_NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
+_DATE = re.compile(r"(?:\d{4}-\d{2}-\d{2}|\d{1,2}[:.]\d{2}|\b(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\b)", re.I)
+_HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
+_GENERATED = re.compile(r"(?::\w{1,6}:|[a-z]*\d{4,}|.*[-_:]\d{3,}|[a-z]{1,4}[-_]?id[-_]?\d+|.*[-_][0-9a-f]{8,})\Z", re.I)
+_COUNTER = re.compile(r".*[a-z]{2,}.*\d", re.I)
+_HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
+_UTILITY = re.compile(
+    r"-?(?:[a-z]{1,3}:)*(?:[mp][trblxyse]?|w|h|gap|col|row|flex|grid|text|bg|border|rounded|font|d|order|g|z|top|left|inset|"
+    r"leading|tracking|space|justify|items|align|float|overflow|shadow|opacity|size|pull|offset|sm|md|lg|xl|min|max)"
+    r"[-_](?:auto|none|center|left|right|start|end|full|screen|between|around|bold|muted|block|inline|hidden|\w{0,3}-?\d+\S*|"
+    r"xs|sm|md|lg|xl|[2-9]xl|\[.*\])\Z"
+)
+_STATES = frozenset(
+    """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
+    current expanded collapsed loading loaded busy invalid valid error even odd first last show on off in out true false
+    dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated""".split()
+)
+_STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
+_VOWELS = frozenset("aeiouy")
+
+
+@lru_cache(maxsize=50_000)
+def look_of_token(value: str) -> str:
+    """Look of an id, a class or an attribute value without blanks; one of LOOKS."""
+    if not value:
+        return "empty"
+    if _NUMBER.match(value):
+        return "number"
+    if value.startswith(("/", "#", "./", "../", "?")) or "://" in value or value.startswith(("mailto:", "tel:", "data:")):
+        return "path"
+    if _HEX.match(value) or _GENERATED.match(value):
+        return "generated"
+    if _looks_hashed(value):
+        return "hashed"
+    return "numbered" if _COUNTER.match(value) else "named"
+
+
+@lru_cache(maxsize=50_000)
+def look_of_class(value: str) -> str:
+    """Look of one class; utility and state classes beside those of any token."""
+    prefixed = _STATE_PREFIX.match(value)
+    if value.lower() in _STATES or (prefixed and (prefixed.group(1).lower() in _STATES or value.startswith("is-"))):
+        return "state"
+    if _UTILITY.match(value):
+        return "utility"
+    return look_of_token(value)
+
+
+@lru_cache(maxsize=50_000)
+def look_of_text(value: str) -> str:
+    """Look of a text that people read (visible text, name, label, title)."""
+    if not value:
+        return "empty"
+    if _NUMBER.match(value):
+        return "number"
+    if len(value) > 40:
+        return "long"
+    if any(c.isdigit() for c in value) or _DATE.search(value):
+        return "numbered"
+    return "words"
+
+
+def _looks_hashed(value: str) -> bool:
+    """The end of the value mixes letters and digits, or cases, as no person writes: `Card_root__x8Qa2`, `css-1k2b9c`."""
+    found = _HASHED_END.match(value)
+    if not found:
+        return False
+    end = found.group(1)
+    digits = sum(c.isdigit() for c in end)
+    if digits and digits < len(end):
+        switches = sum(a.isdigit() != b.isdigit() for a, b in zip(end, end[1:], strict=False))
+        return switches >= 2 or (digits >= 2 and not end[0].isalpha())
+    if digits or "__" not in value:
+        return False
+    cases = sum(a.islower() != b.islower() for a, b in zip(end, end[1:], strict=False))
+    return cases >= 3 or not (_VOWELS & set(end.lower()))
+
+
+def describe(look: str) -> str:
+    """The look in words that a person can read."""
+    return {
+        "generated": "looks generated",
+        "hashed": "looks hashed",
+        "numbered": "holds a number",
+        "number": "is a number or date",
+        "utility": "is a utility class",
+        "state": "says a state that comes and goes",
+        "long": "is long",
+        "path": "is an address",
+    }.get(look, "")

@@ -1,0 +1,155 @@
+"""The change model: how often facts of each kind change between releases, and how big releases are.
+
+A release has a size drawn from a mixture (fix, feature, redesign), which multiplies all hazards of that release: that is
+what makes locators fail together. A fact of kind g lasts through a release of size m with probability exp(-m * h_g), so
+with the sizes' shares w a locator with summed hazard H lasts n releases with probability (sum_s w_s exp(-m_s H))^n: a
+proportional hazards model with discrete frailty (Cox 1972; Hougaard 2000).
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from wary_hound.errors import FileError
+from wary_hound.robustness.dependence import Dependency
+
+FORMAT = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Rate:
+    """Hazard of one kind of fact in a release of size 1, with the standard deviation of its logarithm."""
+
+    hazard: float
+    spread: float
+    observed: int = 0
+    """How many observations (locator on a pair of versions) it rests on."""
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """A size of release: its share of all releases, and what it multiplies hazards by."""
+
+    name: str
+    share: float
+    multiplier: float
+
+
+@dataclass(frozen=True)
+class ChangeModel:
+    """Rates by kind of fact (`id/named`, `class/utility`, `child`, ...) for being lost, and by the key of a locator (the
+    most telling fact it rests on) for being stolen or made ambiguous by look-alikes."""
+
+    sizes: tuple[Size, ...]
+    lost: dict[str, Rate]
+    stolen: dict[str, Rate]
+    ambiguous: dict[str, Rate]
+    version: str = ""
+    source: str = ""
+
+    def rate(self, table: dict[str, Rate], group: str) -> Rate:
+        """The rate of a group; of its kind, or of any fact, where the group itself is not known."""
+        found = table.get(group)
+        if found is None:
+            found = table.get(group.partition("/")[0])
+        return found or table.get("other") or Rate(0.1, 1.0)
+
+    def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64]:
+        """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
+        each = sum(s.share * np.exp(-s.multiplier * np.asarray(hazard, np.float64)) for s in self.sizes)
+        return np.asarray(each, np.float64) ** releases
+
+    @cached_property
+    def multipliers(self) -> npt.NDArray[np.float64]:
+        return np.asarray([s.multiplier for s in self.sizes])
+
+    @cached_property
+    def shares(self) -> npt.NDArray[np.float64]:
+        return np.asarray([s.share for s in self.sizes])
+
+    @staticmethod
+    def read(path: Path) -> ChangeModel:
+        """A model from its JSON file. FileError says what is wrong with it."""
+        from wary_hound.files import read_text
+
+        return _from_text(read_text(path, "change model"), str(path))
+
+    @staticmethod
+    def shipped() -> ChangeModel:
+        """The rates that ship with the package (`rates.json`, which says where they come from)."""
+        return _shipped()
+
+    def to_json(self) -> dict[str, Any]:
+        def table(rates: dict[str, Rate]) -> dict[str, list[float]]:
+            return {k: [round(r.hazard, 5), round(r.spread, 3), r.observed] for k, r in sorted(rates.items())}
+
+        return {
+            "format": FORMAT,
+            "version": self.version,
+            "source": self.source,
+            "sizes": [[s.name, round(s.share, 4), round(s.multiplier, 4)] for s in self.sizes],
+            "lost": table(self.lost),
+            "stolen": table(self.stolen),
+            "ambiguous": table(self.ambiguous),
+        }
+
+
+def _from_text(text: str, where: str) -> ChangeModel:
+    try:
+        data = json.loads(text)
+        if data["format"] != FORMAT:
+            raise FileError(f"{where}: a change model of format {data['format']!r}; this version reads {FORMAT}")
+
+        def table(name: str) -> dict[str, Rate]:
+            return {k: Rate(float(h), float(s), int(n)) for k, (h, s, n) in data[name].items()}
+
+        sizes = tuple(Size(str(n), float(share), float(m)) for n, share, m in data["sizes"])
+        return ChangeModel(
+            sizes, table("lost"), table("stolen"), table("ambiguous"), str(data["version"]), str(data["source"])
+        )
+    except (KeyError, TypeError, ValueError) as error:
+        raise FileError(f"{where}: no change model ({type(error).__name__}: {error})") from None
+
+
+@lru_cache(maxsize=1)
+def _shipped() -> ChangeModel:
+    path = resources.files("wary_hound.robustness") / "rates.json"
+    return _from_text(path.read_text(encoding="utf-8"), "rates.json")
+
+
+_TELLING = (
+    "id test-attribute label accessible-name name aria-label placeholder content text for data alt title href label~ "
+    "accessible-name~ content~ text~ value src reference attribute aria id~ href~ name~ for~ data~ class type role "
+    "state-attribute having tag sibling adjacent place ordinal child descendant"
+).split()
+_TELLING_ORDER = {kind: at for at, kind in enumerate(_TELLING)}
+_POSITIONAL = frozenset({"ordinal", "place"})
+RELATIONS = frozenset({"row-of", "group-of", "after", "before", "geometry"})
+
+
+def key_of(dependencies: Iterable[Dependency], element: int) -> str:
+    """What a locator tells its element apart by; look-alikes come at the rate of this key.
+
+    A position counts before all else, then a relation, then the most telling fact of the element itself.
+    """
+    own = []
+    relation = ""
+    for dependency in dependencies:
+        if dependency.kind in _POSITIONAL:
+            return dependency.kind
+        if dependency.kind in RELATIONS:
+            relation = relation or dependency.kind
+        elif dependency.element == element:
+            own.append(dependency)
+    best = min(own, key=lambda d: _TELLING_ORDER.get(d.kind, 99), default=None)
+    key = best.kind if best else "other"
+    return f"{relation}/{key}" if relation else key
