@@ -183,9 +183,7 @@ def learn(rows: list[Row], version: str, source: str, jackknife: bool = True) ->
     per_case = Counter(r.case for r in rows)
     per_application = Counter(a for a, _ in {(r.application, r.case) for r in rows})
     mean = np.mean(list(per_application.values()))
-    weights = np.asarray(
-        [TEMPER / per_case[r.case] * 3 * (mean / per_application[r.application]) ** 0.5 for r in rows]
-    )
+    weights = np.asarray([TEMPER / per_case[r.case] * 3 * (mean / per_application[r.application]) ** 0.5 for r in rows])
     keep = [i for i, r in enumerate(rows) if r.event != "stolen"]
     kept = [rows[i] for i in keep]
     lost, size = fit(problem(kept, [r.groups for r in kept], [r.event == "missing" for r in kept], weights[keep]))
@@ -197,7 +195,9 @@ def learn(rows: list[Row], version: str, source: str, jackknife: bool = True) ->
     )
 
     def keyed(event: str, over: list[Row], w: Floats) -> dict[str, float]:
-        hazards, _ = fit(problem(over, [[r.key] for r in over], [r.event == event for r in over], w), _known(over, size, kept))
+        hazards, _ = fit(
+            problem(over, [[r.key] for r in over], [r.event == event for r in over], w), _known(over, size, kept)
+        )
         return hazards
 
     stolen = keyed("stolen", rows, weights)
@@ -264,7 +264,7 @@ def main() -> None:
     elements = len({r.case for r in rows})
     applications = len({r.application for r in rows})
     source = (
-        f"{len(rows):,} trials of locators for labelled elements, {elements:,} elements on {pairs:,} pairs of page versions, "
+        f"{len(rows):,} trials of locators, for {elements:,} labelled elements on {pairs:,} pairs of page versions, "
         f"{applications} open-source web interfaces, fitted by scripts/learn_rates.py"
     )
     model = learn(rows, "1", source)

@@ -15,8 +15,8 @@ from wary_hound.robustness.looks import look_of_class
 MOST_ABOVE = 7
 LONGEST_ANCHOR = 60
 _LANDMARKS = frozenset(
-    """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist toolbar
-    tabpanel menu group article radiogroup""".split()
+    """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist
+    toolbar tabpanel menu group article radiogroup""".split()
 )
 _PLAIN_TAGS = frozenset({"div", "span", "html", "body", "tr", "td", "li", "p", "tbody"})
 

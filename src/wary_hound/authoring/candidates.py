@@ -23,7 +23,7 @@ Hops = tuple[Hop, ...]
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """A unique locator and the kind of way it is: `id`, `attribute`, `class`, `text`, `role`, `label`, `chain`, `relative`, `path`."""
+    """A unique locator, and its kind: id, attribute, class, text, role, label, tag, chain, relative or path."""
 
     locator: Locator
     kind: str
@@ -70,7 +70,7 @@ def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
     found: list[int] = []
     for hop in hops:
         found = sorted({i for s in scopes for i in find_in(page, hop.finder, s).tolist()})
-        if not found or len(found) > 50 and hop is not hops[-1]:
+        if not found or (len(found) > 50 and hop is not hops[-1]):
             return False
         scopes = [(scope[0], i) for i in found]
     return found == [index]

@@ -178,7 +178,10 @@ def _shared(old: Fingerprint, columns: Columns, at: npt.NDArray[np.int64], names
     for name in names:
         column = columns.page.index.attribute_column(name)
         was = old.attributes[name]
-        total += [1.0 if (v := column.get(i)) == was or (v is not None and v[:LONGEST] == was) else 0.4 * (v is not None) for i in at.tolist()]
+        total += [
+            1.0 if (v := column.get(i)) == was or (v is not None and v[:LONGEST] == was) else 0.4 * (v is not None)
+            for i in at.tolist()
+        ]
     return total / len(names)
 
 
@@ -227,7 +230,7 @@ def _box(old: Fingerprint, columns: Columns, at: npt.NDArray[np.int64]) -> Float
     if old.box is None or facts is None or not facts.has_boxes:
         return np.full(len(at), np.nan)
     boxes = facts.boxes[at]
-    left, top, width, height = old.box
+    left, top, width, _height = old.box
     apart = np.hypot(boxes[:, 0] - left, boxes[:, 1] - top)
     with np.errstate(invalid="ignore", divide="ignore"):
         size = np.minimum(boxes[:, 2], width) / np.maximum(np.maximum(boxes[:, 2], width), 1)

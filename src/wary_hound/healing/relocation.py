@@ -1,9 +1,9 @@
 """Relocation: where remembered elements are on a later page, how sure that is, and whether they are gone.
 
 Elements of the new page compete by score, a weighted sum of similarities (a conditional logit, McFadden 1974), for all
-elements asked for at once (linear assignment, Jonker and Volgenant 1987), so that two never claim one. Whether the winner is
-the one at all is then a logistic regression on how much it has changed, by how much it won, and how much else on the page
-has changed; its probability is the confidence. weights.json says what both were fitted on.
+elements asked for at once (linear assignment, Jonker and Volgenant 1987), so that two never claim one. Whether the winner
+is the one at all is then a logistic regression on how much it has changed, by how much it won, and how much else on the
+page has changed; its probability is the confidence. weights.json says what both were fitted on.
 """
 
 from __future__ import annotations

@@ -25,7 +25,7 @@ BLOCK = frozenset(
      "option", "p", "pre", "search", "section", "select", "summary", "svg", "table", "tbody", "td", "textarea", "tfoot",
      "th", "thead", "tr", "ul", "video"}
 )  # fmt: skip
-_SPACE = re.compile(r"[\s\u200b]+")
+_SPACE = re.compile(r"\s+")
 _HIDING_STYLE = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*(?:hidden|collapse))", re.I)
 
 

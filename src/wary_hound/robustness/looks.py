@@ -1,14 +1,16 @@
-"""What a value looks like: named by a person, generated, hashed, a counter, a number, styling, state. How long it lasts follows."""
+"""What a value looks like: named by a person, generated, hashed, a counter, styling, state. How long it lasts follows."""
 
 from __future__ import annotations
 
+import itertools
 import re
 from functools import lru_cache
 
 LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty")
 
 _NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
-_DATE = re.compile(r"(?:\d{4}-\d{2}-\d{2}|\d{1,2}[:.]\d{2}|\b(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\b)", re.I)
+_MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
+_DATE = re.compile(rf"\d{{4}}-\d{{2}}-\d{{2}}|\d{{1,2}}[:.]\d{{2}}|\b(?:{_MONTHS})[a-z]*\b", re.I)
 _HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
 _GENERATED = re.compile(r"(?::\w{1,6}:|[a-z]*\d{4,}|.*[-_:]\d{3,}|[a-z]{1,4}[-_]?id[-_]?\d+|.*[-_][0-9a-f]{8,})\Z", re.I)
 _COUNTER = re.compile(r".*[a-z]{2,}.*\d", re.I)
@@ -77,11 +79,11 @@ def _looks_hashed(value: str) -> bool:
     end = found.group(1)
     digits = sum(c.isdigit() for c in end)
     if digits and digits < len(end):
-        switches = sum(a.isdigit() != b.isdigit() for a, b in zip(end, end[1:], strict=False))
+        switches = sum(a.isdigit() != b.isdigit() for a, b in itertools.pairwise(end))
         return switches >= 2 or (digits >= 2 and not end[0].isalpha())
     if digits or "__" not in value:
         return False
-    cases = sum(a.islower() != b.islower() for a, b in zip(end, end[1:], strict=False))
+    cases = sum(a.islower() != b.islower() for a, b in itertools.pairwise(end))
     return cases >= 3 or not (_VOWELS & set(end.lower()))
 
 

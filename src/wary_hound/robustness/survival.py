@@ -77,23 +77,51 @@ class Futures:
         return found
 
 
+@dataclass(frozen=True, slots=True)
+class _Fate:
+    """When a locator breaks, is stolen, is crowded: summed size of releases at which it happens, one a future."""
+
+    breaks: Floats
+    taken: Floats
+    crowded: Floats
+
+
+def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) -> _Fate:
+    model = futures.model
+    breaks = np.full(futures.count, np.inf)
+    for dependency in dependencies:
+        hazard = model.rate(model.lost, dependency.group).hazard
+        if hazard > 0:
+            key = (dependency.kind, dependency.element, dependency.value)
+            np.minimum(breaks, futures.threshold(*key) / hazard, out=breaks)
+    key_name = key_of(dependencies, element)
+    steal = max(model.rate(model.stolen, key_name).hazard, 1e-12)
+    crowd = max(model.rate(model.ambiguous, key_name).hazard, 1e-12)
+    return _Fate(
+        breaks,
+        futures.threshold("stolen", key_name, element) / steal,
+        futures.threshold("ambiguous", key_name, element) / crowd,
+    )
+
+
+def failures(futures: Futures, dependencies: Sequence[Dependency], element: int, releases: int) -> npt.NDArray[np.bool_]:
+    """In which futures a locator no longer finds its element alone after a number of releases."""
+    fate = _fate(futures, dependencies, element)
+    first = np.minimum(np.minimum(fate.breaks, fate.taken), fate.crowded)
+    found: npt.NDArray[np.bool_] = futures.sizes[:, releases - 1] >= first
+    return found
+
+
 def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Outlook:
     """Simulate one locator given what it depends on; `element` is the one that it should find."""
     model = futures.model
     hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
-    breaks = np.full(futures.count, np.inf)
-    for dependency, hazard in hazards:
-        if hazard > 0:
-            key = (dependency.kind, dependency.element, dependency.value)
-            np.minimum(breaks, futures.threshold(*key) / hazard, out=breaks)
     key = key_of(dependencies, element)
-    steal, crowd = model.rate(model.stolen, key), model.rate(model.ambiguous, key)
-    taken = futures.threshold("stolen", key, element) / max(steal.hazard, 1e-12)
-    crowded = futures.threshold("ambiguous", key, element) / max(crowd.hazard, 1e-12)
+    fate = _fate(futures, dependencies, element)
     sizes = futures.sizes
-    is_lost = sizes >= breaks[:, None]
-    is_stolen = sizes >= taken[:, None]
-    is_ambiguous = (sizes >= crowded[:, None]) & ~is_stolen & ~is_lost
+    is_lost = sizes >= fate.breaks[:, None]
+    is_stolen = sizes >= fate.taken[:, None]
+    is_ambiguous = (sizes >= fate.crowded[:, None]) & ~is_stolen & ~is_lost
     is_lost &= ~is_stolen
     stolen, lost, ambiguous = is_stolen.mean(0), is_lost.mean(0), is_ambiguous.mean(0)
     low, high = _bounds(futures, hazards, key)

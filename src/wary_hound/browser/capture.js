@@ -1,0 +1,72 @@
+// Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
+// frames. `roots` are the closed shadow roots, which only the protocol can hand over.
+(...roots) => {
+  const closed = new Map(roots.map((root) => [root.host, root]));
+  const out = [];
+  const windows = [];
+  const SPACES = { "http://www.w3.org/1999/xhtml": 0, "http://www.w3.org/2000/svg": 1, "http://www.w3.org/1998/Math/MathML": 2 };
+  const round = (value) => Math.round(value * 10) / 10;
+  const box = (element) => {
+    const rect = element.getBoundingClientRect();
+    if (!element.getClientRects().length) return null;
+    return [round(rect.left + scrollX), round(rect.top + scrollY), round(rect.width), round(rect.height)];
+  };
+  const form = (element) => {
+    const state = {};
+    const tag = element.localName;
+    if (tag === "input") {
+      if (element.checked !== element.defaultChecked) state.checked = element.checked;
+      if (element.indeterminate) state.indeterminate = true;
+      if (element.type !== "file" && element.value !== (element.getAttribute("value") || "") &&
+          !["checkbox", "radio"].includes(element.type)) state.value = element.value;
+    } else if (tag === "textarea") {
+      if (element.value !== element.defaultValue) state.value = element.value;
+    } else if (tag === "select") {
+      state.value = element.value;
+    } else if (tag === "option") {
+      if (element.selected !== element.defaultSelected) state.selected = element.selected;
+    } else if (tag === "dialog" || tag === "details") {
+      if (element.open) state.open = true;
+    }
+    return Object.keys(state).length ? state : null;
+  };
+  const enter = (element) => {
+    const tag = element.localName;
+    const attributes = [];
+    if (tag !== "script") for (const a of element.attributes) attributes.push(a.name, a.value);
+    const shown = element.checkVisibility ? element.checkVisibility({ visibilityProperty: true }) : true;
+    const space = SPACES[element.namespaceURI] ?? 0;
+    out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element)]);
+  };
+  // An explicit stack: pages nest deeper than the call stack allows.
+  const stack = [document.documentElement];
+  const push = (nodes) => { for (let i = nodes.length - 1; i >= 0; i--) stack.push(nodes[i]); };
+  while (stack.length) {
+    const node = stack.pop();
+    if (Array.isArray(node)) { out.push(node); continue; }
+    if (node.nodeType === 3) { if (node.data) out.push(["t", node.data]); continue; }
+    if (node.nodeType === 8) { out.push(["c", node.data]); continue; }
+    if (node.nodeType !== 1) continue;
+    enter(node);
+    stack.push(["/"]);
+    const tag = node.localName;
+    if (tag === "script" || tag === "noscript" || tag === "template") continue;
+    push(node.childNodes);
+    if (tag === "iframe" || tag === "frame") {
+      const style = getComputedStyle(node);
+      const rect = node.getBoundingClientRect();
+      const left = rect.left + scrollX + node.clientLeft + parseFloat(style.paddingLeft);
+      const top = rect.top + scrollY + node.clientTop + parseFloat(style.paddingTop);
+      out.push(["f", windows.length, round(left), round(top)]);
+      windows.push(node.contentWindow);
+    }
+    const root = node.shadowRoot || closed.get(node);
+    if (root) {
+      out.push(["s", root.mode]);
+      stack.push(["/s"]);
+      push(root.childNodes);
+    }
+  }
+  return [JSON.stringify({ nodes: out, url: location.href, width: innerWidth, height: innerHeight,
+                           scroll: [scrollX, scrollY] }), ...windows];
+}

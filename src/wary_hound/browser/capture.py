@@ -1,0 +1,141 @@
+"""Capture: a live page, with all its frames and open and closed shadow trees, as a `Page`. Two calls a frame."""
+
+from __future__ import annotations
+
+import base64
+import json
+from dataclasses import dataclass, field
+from importlib import resources
+from typing import Any
+
+import numpy as np
+
+from wary_hound.browser.connection import Connection
+from wary_hound.browser.protocol import closed_roots
+from wary_hound.errors import BrowserError
+from wary_hound.page import Facts, Page
+from wary_hound.page.arena import FRAME, SHADOW
+from wary_hound.page.build import Builder
+
+MOST_FRAMES = 500
+
+
+def script(name: str) -> str:
+    """One of the JavaScript files that ship with this package."""
+    text = (resources.files("wary_hound.browser") / name).read_text(encoding="utf-8")
+    return text[text.index("(") :].strip() if text.startswith("//") else text
+
+
+@dataclass
+class _Taken:
+    """What was read of one frame."""
+
+    nodes: list[list[Any]]
+    url: str
+    width: int
+    height: int
+    scroll: tuple[float, float]
+    frames: list[str]
+
+
+@dataclass
+class _Collected:
+    boxes: list[list[float]] = field(default_factory=list)
+    hidden: set[int] = field(default_factory=set)
+    form: dict[int, dict[str, Any]] = field(default_factory=dict)
+
+
+def capture(connection: Connection, context: str, time: str) -> Page:
+    """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts.
+
+    Raises BrowserError where the browser refuses or goes away; a frame that vanishes meanwhile is left out.
+    """
+    top = _take(connection, context)
+    taken = {context: top}
+    waiting = [f for f in top.frames if f]
+    while waiting and len(taken) < MOST_FRAMES:
+        frame = waiting.pop()
+        if frame in taken:
+            continue
+        try:
+            taken[frame] = _take(connection, frame)
+        except BrowserError:
+            continue  # it went away between two calls
+        waiting.extend(f for f in taken[frame].frames if f)
+    builder = Builder()
+    collected = _Collected()
+    builder.open_tree(url=top.url)
+    _build(builder, collected, taken, context, (0.0, 0.0))
+    builder.close_tree()
+    boxes = np.asarray(collected.boxes, np.float32).reshape(-1, 4)
+    facts = Facts(
+        url=top.url,
+        time=time,
+        viewport=(top.width, top.height),
+        boxes=boxes,
+        hidden=frozenset(collected.hidden),
+        form=collected.form,
+    )
+    return builder.finish(url=top.url, facts=facts)
+
+
+def screenshot(connection: Connection, context: str) -> bytes:
+    """The whole document as PNG."""
+    result = connection.send("browsingContext.captureScreenshot", context=context, origin="document")
+    return base64.b64decode(result["data"])
+
+
+def _take(connection: Connection, context: str) -> _Taken:
+    result = connection.send(
+        "script.evaluate",
+        expression="document.documentElement",
+        awaitPromise=False,
+        target={"context": context, "sandbox": "wary-hound"},
+        serializationOptions={"maxDomDepth": None, "includeShadowTree": "all"},
+    )
+    if result["type"] == "exception":
+        raise BrowserError(f"a document could not be read: {result['exceptionDetails']['text']}")
+    roots = [{"sharedId": shared} for shared in closed_roots(result["result"])]
+    text, *windows = connection.call(context, script("capture.js"), *roots)
+    data = json.loads(text)
+    frames = [w["value"]["context"] if isinstance(w, dict) and w.get("type") == "window" else "" for w in windows]
+    return _Taken(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), frames)
+
+
+def _build(
+    builder: Builder, collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]
+) -> None:
+    """Feed one document to the builder. `origin` is where its viewport stands on the top document."""
+    here = taken[context]
+    inside = builder.count > 0
+    left = origin[0] - (here.scroll[0] if inside else 0)
+    top = origin[1] - (here.scroll[1] if inside else 0)
+    for node in here.nodes:
+        match node[0]:
+            case "e":
+                _, tag, namespace, flat, box, shown, form = node
+                index = builder.open(tag, zip(flat[::2], flat[1::2], strict=True), namespace)
+                if box is None:
+                    collected.boxes.append([np.nan] * 4)
+                else:
+                    collected.boxes.append([box[0] + left, box[1] + top, box[2], box[3]])
+                if not shown:
+                    collected.hidden.add(index)
+                if form:
+                    collected.form[index] = form
+            case "/":
+                builder.close()
+            case "t":
+                builder.text(node[1])
+            case "c":
+                builder.text(node[1], comment=True)
+            case "s":
+                builder.open_tree(SHADOW, mode=node[1])
+            case "/s":
+                builder.close_tree()
+            case "f":
+                frame = here.frames[node[1]]
+                if frame in taken:
+                    builder.open_tree(FRAME, url=taken[frame].url)
+                    _build(builder, collected, taken, frame, (node[2] + left, node[3] + top))
+                    builder.close_tree()

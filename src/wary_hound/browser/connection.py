@@ -1,0 +1,91 @@
+"""A blocking BiDi connection over a WebSocket."""
+
+from __future__ import annotations
+
+import time
+from types import TracebackType
+from typing import Any
+
+from websockets.exceptions import WebSocketException
+from websockets.sync.client import ClientConnection, connect
+
+from wary_hound.browser.protocol import Answer, Event, Json, Protocol, plain
+from wary_hound.errors import BrowserError, BrowserTimeout
+
+LIMIT = 20.0
+"""Seconds that a command may take."""
+MOST_BYTES = 512 * 1024 * 1024
+
+
+class Connection:
+    """Sends commands one at a time and waits for each answer; events that come meanwhile are kept in `events`."""
+
+    def __init__(self, address: str, limit: float = LIMIT) -> None:
+        self.limit = limit
+        self.events: list[Event] = []
+        self._protocol = Protocol()
+        try:
+            self._socket: ClientConnection = connect(
+                address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None
+            )
+        except (OSError, WebSocketException, TimeoutError) as error:
+            raise BrowserError(f"no BiDi connection to {address} ({error})") from None
+
+    def send(self, method: str, waited_for: str = "", limit: float | None = None, **params: Any) -> Json:
+        """Send a command and give its result.
+
+        BrowserTimeout names what was `waited_for` when no answer comes within the limit (seconds); BrowserError when the
+        browser refuses or is gone.
+        """
+        number, text = self._protocol.command(method, params)
+        seconds = self.limit if limit is None else limit
+        deadline = time.monotonic() + seconds
+        try:
+            self._socket.send(text)
+            while True:
+                left = deadline - time.monotonic()
+                if left <= 0:
+                    raise TimeoutError
+                message = self._protocol.receive(self._socket.recv(timeout=left))
+                if isinstance(message, Event):
+                    self.events.append(message)
+                elif isinstance(message, Answer) and message.number == number:
+                    if message.error:
+                        said = message.message.splitlines()[0] if message.message else ""
+                        raise BrowserError(f"the browser refused {method}: {message.error}{': ' + said if said else ''}")
+                    return message.result
+        except TimeoutError:
+            raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
+        except (OSError, WebSocketException) as error:
+            raise BrowserError(f"the browser went away during {method} ({type(error).__name__})") from None
+
+    def call(
+        self, context: str, function: str, *arguments: Json, waited_for: str = "", limit: float | None = None
+    ) -> Any:
+        """Call a JavaScript function in a browsing context, wait for its promise, and give its value.
+
+        Arguments are BiDi local values (`{"type": "string", "value": ...}`, `{"sharedId": ...}`).
+        """
+        result = self.send(
+            "script.callFunction",
+            waited_for=waited_for,
+            limit=limit,
+            functionDeclaration=function,
+            awaitPromise=True,
+            target={"context": context, "sandbox": "wary-hound"},
+            arguments=list(arguments),
+            serializationOptions={"maxObjectDepth": 3, "maxDomDepth": 0},
+        )
+        if result["type"] == "exception":
+            details = result["exceptionDetails"]
+            raise BrowserError(f"a script failed in the page: {details['text']}")
+        return plain(result["result"])
+
+    def close(self) -> None:
+        self._socket.close()
+
+    def __enter__(self) -> Connection:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self.close()

@@ -1,0 +1,97 @@
+"""WebDriver BiDi (W3C) without I/O: commands to text, and text to answers and events. The shells do the sending."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from typing import Any
+
+from wary_hound.errors import BrowserError
+
+Json = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """The answer to the command of a number; `error` is empty when it went well."""
+
+    number: int
+    result: Json
+    error: str = ""
+    message: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    method: str
+    params: Json
+
+
+@dataclass
+class Protocol:
+    """Numbers commands and sorts what comes back."""
+
+    last: int = 0
+    waiting: set[int] = field(default_factory=set)
+
+    def command(self, method: str, params: Json) -> tuple[int, str]:
+        """The number of a new command, and the text to send."""
+        self.last += 1
+        self.waiting.add(self.last)
+        return self.last, json.dumps({"id": self.last, "method": method, "params": params})
+
+    def receive(self, text: str | bytes) -> Answer | Event | None:
+        """What a message says; None for an answer that nobody waits for. BrowserError where it is no BiDi message."""
+        try:
+            data = json.loads(text)
+            kind = data["type"]
+            if kind == "event":
+                return Event(data["method"], data["params"])
+            number = data.get("id")
+            if number not in self.waiting:
+                return None
+            self.waiting.discard(number)
+            if kind == "success":
+                return Answer(number, data["result"])
+            return Answer(number, {}, str(data["error"]), str(data.get("message", "")))
+        except (ValueError, KeyError, TypeError) as error:
+            raise BrowserError(f"the browser sent something that is no BiDi message ({type(error).__name__})") from None
+
+
+def plain(value: Json) -> Any:
+    """A BiDi remote value as a Python value; nodes and windows stay as they are."""
+    kind = value.get("type")
+    match kind:
+        case "undefined" | "null":
+            return None
+        case "string" | "number" | "boolean":
+            return value["value"]
+        case "array":
+            return [plain(item) for item in value.get("value", [])]
+        case "object":
+            return {key: plain(item) for key, item in value.get("value", [])}
+        case _:
+            return value
+
+
+CAN_HOST = frozenset(
+    "article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split()
+)
+"""Elements of HTML's own that a page can give a shadow tree; those of form controls are the browser's."""
+
+
+def closed_roots(node: Json) -> list[str]:
+    """Shared ids of all closed shadow roots in a node serialised with `includeShadowTree: all`, outer before inner."""
+    found: list[str] = []
+    stack = [node]
+    while stack:
+        at = stack.pop()
+        value = at.get("value") or {}
+        root = value.get("shadowRoot")
+        name = value.get("localName", "")
+        if root and ("-" in name or name in CAN_HOST):
+            if (root.get("value") or {}).get("mode") == "closed":
+                found.append(root["sharedId"])
+            stack.append(root)
+        stack.extend(value.get("children") or [])
+    return found

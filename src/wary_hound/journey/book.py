@@ -1,0 +1,117 @@
+"""Books: the file that keeps elements by name, with locators, fingerprints, and where and when they were seen."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+
+from wary_hound.errors import FileError, NotationError
+from wary_hound.files import write_aside
+from wary_hound.healing.fingerprint import Fingerprint, fingerprint
+from wary_hound.journey import yaml_text
+from wary_hound.locator.notation import parse
+from wary_hound.locator.values import Locator
+from wary_hound.page import Element
+
+HEADER = "# Elements by name. `remembered` is written by the tool: what each looked like when it was last seen.\n"
+
+
+class Entry(BaseModel):
+    """One element of a book."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    locator: str
+    fallbacks: tuple[str, ...] = ()
+    about: str = ""
+    page: str = ""
+    """Snapshot that it was authored on, relative to the book; the book's own where empty."""
+
+    @field_validator("locator", "fallbacks")
+    @classmethod
+    def _parses(cls, value: str | tuple[str, ...]) -> str | tuple[str, ...]:
+        for text in (value,) if isinstance(value, str) else value:
+            try:
+                parse(text)
+            except NotationError as error:
+                raise ValueError(str(error)) from None
+        return value
+
+    @property
+    def main(self) -> Locator:
+        return parse(self.locator)
+
+
+class Book(BaseModel):
+    """A book as a value. `remembered` holds fingerprints by name, with `seen` beside them, as plain JSON."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    book: str
+    page: str = ""
+    elements: dict[str, Entry]
+    remembered: dict[str, dict[str, Any]] = Field(default_factory=dict)
+
+    @staticmethod
+    def read(path: str | Path) -> Book:
+        """Read a book. FileError says where it is broken."""
+        return parse_book(Path(path))[1]
+
+    def fingerprint(self, name: str) -> Fingerprint | None:
+        data = self.remembered.get(name)
+        return Fingerprint.from_json(data) if data else None
+
+    def page_of(self, name: str, base: Path) -> Path | None:
+        """The snapshot that an element was authored on, where one is named. `base`: the folder of the book."""
+        named = self.elements[name].page or self.page
+        return base / named if named else None
+
+    def write(self, path: str | Path) -> None:
+        """Write a new book file; one that is there is not overwritten (change it in place instead)."""
+        target = Path(path)
+        if target.exists():
+            raise FileError(f"{target}: is there already; a book is changed in place, by repair --apply or by hand")
+        write_aside({target: self.to_yaml().encode()})
+
+    def to_yaml(self) -> str:
+        lines = [HEADER, f"book: {yaml_text.scalar(self.book)}\n"]
+        if self.page:
+            lines.append(f"page: {yaml_text.scalar(self.page)}\n")
+        lines.append("elements:\n")
+        for name, entry in self.elements.items():
+            lines.append(f"  {name}:\n    locator: {yaml_text.scalar(entry.locator)}\n")
+            if entry.fallbacks:
+                lines.append("    fallbacks:\n")
+                lines.extend(f"      - {yaml_text.scalar(f)}\n" for f in entry.fallbacks)
+            if entry.about:
+                lines.append(f"    about: {yaml_text.scalar(entry.about)}\n")
+            if entry.page:
+                lines.append(f"    page: {yaml_text.scalar(entry.page)}\n")
+        if self.remembered:
+            lines.append("remembered:\n")
+            lines.extend(f"  {name}: {remembered_line(data)}\n" for name, data in self.remembered.items())
+        return "".join(lines)
+
+
+def parse_book(path: Path) -> tuple[str, Book]:
+    """The text of a book file, and the book."""
+    text, data = yaml_text.load(path, "book")
+    try:
+        return text, Book.model_validate(data)
+    except ValidationError as error:
+        raise yaml_text.explain_invalid(path, "book", error) from None
+
+
+def remember(element: Element) -> dict[str, Any]:
+    """What a book remembers of an element, as plain JSON: its fingerprint, and when its page was captured."""
+    data = fingerprint(element).to_json()
+    facts = element.page.facts
+    return {"seen": facts.time, **data} if facts is not None and facts.time else data
+
+
+def remembered_line(data: Mapping[str, Any]) -> str:
+    return json.dumps(data, ensure_ascii=False)

@@ -1,0 +1,28 @@
+"""What `Page.find` and `Page.find_all` do: exactly one element, or an error with the explanation."""
+
+from __future__ import annotations
+
+from wary_hound.errors import Ambiguous, NotFound
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.explain import explain
+from wary_hound.locator.values import Locator
+from wary_hound.page import Element, Page
+
+
+def find(page: Page, locator: Locator | str) -> Element:
+    """The one element; NotFound or Ambiguous, with what nearly matched or what sets them apart, otherwise."""
+    found = match(page, locator)
+    if len(found) == 1:
+        return page[found[0]]
+    explanation = explain(page, locator)
+    if not found:
+        narrowed = next((s.text.strip() for h in explanation.hops for s in h.steps if s.count == 0), "")
+        where = f"; nothing is left at: {narrowed}" if narrowed else ""
+        near = f"; nearly: {explanation.misses[0].locator}" if explanation.misses else ""
+        edge = f"; {explanation.notes[0]}" if explanation.notes and not near else ""
+        raise NotFound(f"no element matches {locator}{where}{near}{edge}", explanation)
+    raise Ambiguous(f"{len(found)} elements match {locator}; {explanation.notes[0]}", explanation)
+
+
+def find_all(page: Page, locator: Locator | str) -> list[Element]:
+    return [page[i] for i in match(page, locator)]
