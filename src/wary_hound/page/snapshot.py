@@ -40,7 +40,7 @@ def read_page(path: Path) -> Page:
         note = f"{beside.name} was taken from other HTML than {path.name} holds now: boxes and visibility are left out"
         return parse_html(html, url=facts.url, source=path, notes=(note,))
     if "tree" in data:
-        return _from_tree(data["tree"], facts, path)
+        return from_tree(data["tree"], facts, path)
     page = parse_html(html, url=facts.url, facts=facts, source=path)
     if len(page) != len(facts.boxes):
         raise FactsError(f"{beside}: facts of {len(facts.boxes)} elements, but {path.name} has {len(page)}: capture again")
@@ -57,7 +57,7 @@ def write_page(page: Page, path: Path) -> Path:
         data = page.facts.to_json()
         data["html_sha256"] = _digest(html)
         if not _same_shape(page, parse_html(html)):
-            data["tree"] = _to_tree(page)
+            data["tree"] = to_tree(page)
         files[facts_path(path)] = json.dumps(data, separators=(",", ":")).encode()
     if page.picture is not None and page.picture != path.with_suffix(".png"):
         files[path.with_suffix(".png")] = page.picture.read_bytes()
@@ -97,7 +97,7 @@ def _same_shape(page: Page, other: Page) -> bool:
     )
 
 
-def _to_tree(page: Page) -> dict[str, Any]:
+def to_tree(page: Page) -> dict[str, Any]:
     """The arena itself, for pages whose markup does not parse back to the same tree (nested forms, rows by script)."""
     return {
         "trees": [[t.kind, t.host, t.mode, t.url, t.start, t.end] for t in page.trees],
@@ -112,7 +112,7 @@ def _to_tree(page: Page) -> dict[str, Any]:
     }
 
 
-def _from_tree(data: dict[str, Any], facts: Facts, path: Path) -> Page:
+def from_tree(data: dict[str, Any], facts: Facts, path: Path) -> Page:
     """Feed a stored arena through the builder again, so that a broken file meets the same checks as any other page."""
     try:
         builder = Builder()

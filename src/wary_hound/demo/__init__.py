@@ -1,0 +1,1 @@
+"""The demo: Marram Ridge Observatory's telescope nights, in six releases, with snapshots, book and journey."""
