@@ -37,6 +37,15 @@ TEMPER = 0.1
 """Pairs of versions, and pages of one application, tell much the same: they count this much."""
 
 
+ASSUMED_LOST = {
+    "number": 0.2, "numbered": 0.08,
+}  # fmt: skip
+ASSUMED_AMBIGUOUS = {"type": 0.05, "tag": 0.06, "having": 0.05, "role": 0.06, "state-attribute": 0.1, "class": 0.03}
+"""Floors on what the histories cannot show. Their content was held fixed, so in them data (numbers, dates, default values)
+never change, and fields and buttons like those that are there are seldom added. These floors are judgement, not measurement."""
+DATA_KINDS = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~", "label", "label~", "value"})
+
+
 @dataclass(frozen=True)
 class Row:
     """One locator on one pair of versions."""
@@ -195,9 +204,7 @@ def learn(rows: list[Row], version: str, source: str, jackknife: bool = True) ->
     )
 
     def keyed(event: str, over: list[Row], w: Floats) -> dict[str, float]:
-        hazards, _ = fit(
-            problem(over, [[r.key] for r in over], [r.event == event for r in over], w), _known(over, size, kept)
-        )
+        hazards, _ = fit(problem(over, [[r.key] for r in over], [r.event == event for r in over], w), _known(over, size, kept))
         return hazards
 
     stolen = keyed("stolen", rows, weights)
@@ -221,7 +228,7 @@ def learn(rows: list[Row], version: str, source: str, jackknife: bool = True) ->
 
     def table(name: str, hazards: dict[str, float], observed: Counter[str]) -> dict[str, Rate]:
         found = {
-            g: Rate(max(h, 1e-5), min(1.5, max(0.15, spreads[name].get(g, 0.5))), observed[g]) for g, h in hazards.items()
+            g: Rate(max(h, floor(name, g)), min(1.5, max(0.15, spreads[name].get(g, 0.5))), observed[g]) for g, h in hazards.items()
         }
         for kind, hazard in kinds_of(hazards, observed).items():
             found.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
@@ -236,6 +243,14 @@ def learn(rows: list[Row], version: str, source: str, jackknife: bool = True) ->
         version,
         source,
     )
+
+
+def floor(table: str, group: str) -> float:
+    """The least hazard that is believed of a group."""
+    kind, _, look = group.partition("/")
+    if table == "lost" and kind in DATA_KINDS:
+        return ASSUMED_LOST.get(look, 1e-5)
+    return ASSUMED_AMBIGUOUS.get(kind, 1e-5) if table == "ambiguous" and not look else 1e-5
 
 
 def _known(rows: Sequence[Row], size: Floats, fitted: Sequence[Row]) -> Floats:
@@ -265,7 +280,7 @@ def main() -> None:
     applications = len({r.application for r in rows})
     source = (
         f"{len(rows):,} trials of locators, for {elements:,} labelled elements on {pairs:,} pairs of page versions, "
-        f"{applications} open-source web interfaces, fitted by scripts/learn_rates.py"
+        f"{applications} open-source web interfaces, fitted by scripts/learn_rates.py, which also says what floors are assumed"
     )
     model = learn(rows, "1", source)
     print(source)

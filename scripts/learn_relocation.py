@@ -57,9 +57,7 @@ def collect(history: PageHistory) -> list[Choice]:
     pages, wanted = labelled(history)
     found = []
 
-    def choice(
-        pair: tuple[int, int], table: Floats, rows: list[int], ideal: Floats, there: bool, artificial: bool
-    ) -> Choice:
+    def choice(pair: tuple[int, int], table: Floats, rows: list[int], ideal: Floats, there: bool, artificial: bool) -> Choice:
         page = pages[pair[1]]
         start = np.asarray(rows)
         end = page.end[start]

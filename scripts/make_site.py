@@ -20,9 +20,23 @@ RELEASES = range(1, 7)
 SHIPPED = Path(__file__).parent.parent / "src" / "wary_hound" / "demo" / "site"
 NIGHTS = [
     {"key": "vega", "name": "Vega", "date": "Tue 12 Aug", "guide": "Ines", "telescope": "Dune, 40 cm", "places": 6},
-    {"key": "perseids", "name": "Perseids", "date": "Wed 13 Aug", "guide": "Tomas", "telescope": "Open field", "places": 24},
+    {
+        "key": "perseids",
+        "name": "Perseids",
+        "date": "Wed 13 Aug",
+        "guide": "Tomas",
+        "telescope": "Open field",
+        "places": 24,
+    },
     {"key": "saturn", "name": "Saturn", "date": "Fri 15 Aug", "guide": "Ines", "telescope": "Lantern, 60 cm", "places": 8},
-    {"key": "andromeda", "name": "Andromeda", "date": "Sat 16 Aug", "guide": "Wren", "telescope": "Heron, 1 m", "places": 4},
+    {
+        "key": "andromeda",
+        "name": "Andromeda",
+        "date": "Sat 16 Aug",
+        "guide": "Wren",
+        "telescope": "Heron, 1 m",
+        "places": 4,
+    },
     {"key": "moon", "name": "Full Moon", "date": "Tue 19 Aug", "guide": "Tomas", "telescope": "Dune, 40 cm", "places": 10},
 ]
 REPORTS = [
@@ -59,7 +73,10 @@ def classes(release: int, names: str) -> str:
 
 def render(folder: Path, release: int, marks: bool) -> None:
     environment = Environment(
-        loader=FileSystemLoader(Path(__file__).parent / "site"), undefined=StrictUndefined, autoescape=False, trim_blocks=True
+        loader=FileSystemLoader(Path(__file__).parent / "site"),
+        undefined=StrictUndefined,
+        autoescape=False,
+        trim_blocks=True,
     )
     ids = dict(IDS)
     for since, names in RENAMED.items():

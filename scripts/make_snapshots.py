@@ -16,15 +16,15 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from make_site import RELEASES, write_site
 from PIL import Image
 
+from make_site import RELEASES, write_site
 from wary_hound.browser import Browser, LivePage
 from wary_hound.demo.server import serve
 from wary_hound.page import Page
 from wary_hound.page.snapshot import from_tree, to_tree, write_page
 
-SHIPPED = Path(__file__).parent.parent / "src" / "wary_hound" / "demo" / "snapshots" / "marram-ridge"
+SHIPPED = Path(__file__).parent.parent / "src" / "wary_hound" / "demo" / "pages"
 MARK = "data-truth"
 READY = "css{#reports li}"
 CLICK = "(label) => document.querySelector(`[data-truth='${label}']`).click()"

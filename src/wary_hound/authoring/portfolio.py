@@ -26,9 +26,7 @@ class Portfolio:
     survival: float
 
 
-def portfolio(
-    element: Element, size: int = 3, model: ChangeModel | None = None, ranked: Sequence[Candidate] = ()
-) -> Portfolio:
+def portfolio(element: Element, size: int = 3, model: ChangeModel | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
     """The best candidate, then greedily whichever leaves the fewest futures in which all members fail.
 
     Greedy choice is within 1 - 1/e of the best set, since covering futures is submodular (Nemhauser, Wolsey, Fisher 1978).
@@ -39,9 +37,7 @@ def portfolio(
     model = model or ChangeModel.shipped()
     candidates = list(ranked) or rank(element, model)
     futures = futures_of(element.page, model, 0)
-    failing = [
-        failures(futures, dependencies(element.page, c.locator, element.index), element.index, AHEAD) for c in candidates
-    ]
+    failing = [failures(futures, dependencies(element.page, c.locator, element.index), element.index, AHEAD) for c in candidates]
     chosen = [0]
     together = failing[0]
     while len(chosen) < min(size, len(candidates)):

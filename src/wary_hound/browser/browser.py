@@ -85,9 +85,7 @@ class LivePage:
 
     def script(self, function: str, *arguments: Any) -> Any:
         """Call a JavaScript function in the page, with texts and numbers as arguments, and give its value."""
-        local = [
-            {"type": "string" if isinstance(a, str) else "number", "value": a} for a in arguments
-        ]
+        local = [{"type": "string" if isinstance(a, str) else "number", "value": a} for a in arguments]
         return self._launched.connection.call(self.context, function, *local)
 
 
@@ -100,9 +98,7 @@ class Browser:
         self._limit = limit
 
     @staticmethod
-    def start(
-        name: str = "chromium", viewport: tuple[int, int] = VIEWPORT, limit: float = LIMIT
-    ) -> Browser:
+    def start(name: str = "chromium", viewport: tuple[int, int] = VIEWPORT, limit: float = LIMIT) -> Browser:
         """Start `chromium` or `firefox`, headless. `viewport` in CSS pixels, `limit` in seconds for each page.
 
         Raises BrowserError, with the install line, where the browser is not on the machine.

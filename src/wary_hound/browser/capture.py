@@ -102,9 +102,7 @@ def _take(connection: Connection, context: str) -> _Taken:
     return _Taken(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), frames)
 
 
-def _build(
-    builder: Builder, collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]
-) -> None:
+def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]) -> None:
     """Feed one document to the builder. `origin` is where its viewport stands on the top document."""
     here = taken[context]
     inside = builder.count > 0

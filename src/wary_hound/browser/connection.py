@@ -25,9 +25,7 @@ class Connection:
         self.events: list[Event] = []
         self._protocol = Protocol()
         try:
-            self._socket: ClientConnection = connect(
-                address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None
-            )
+            self._socket: ClientConnection = connect(address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None)
         except (OSError, WebSocketException, TimeoutError) as error:
             raise BrowserError(f"no BiDi connection to {address} ({error})") from None
 
@@ -59,9 +57,7 @@ class Connection:
         except (OSError, WebSocketException) as error:
             raise BrowserError(f"the browser went away during {method} ({type(error).__name__})") from None
 
-    def call(
-        self, context: str, function: str, *arguments: Json, waited_for: str = "", limit: float | None = None
-    ) -> Any:
+    def call(self, context: str, function: str, *arguments: Json, waited_for: str = "", limit: float | None = None) -> Any:
         """Call a JavaScript function in a browsing context, wait for its promise, and give its value.
 
         Arguments are BiDi local values (`{"type": "string", "value": ...}`, `{"sharedId": ...}`).

@@ -109,9 +109,9 @@ def _chromium(width: int, height: int) -> Launched:
             "goog:chromeOptions": {"args": arguments, "binary": binary},
         }
         base = f"http://127.0.0.1:{port}/session"
-        answer = httpx.post(
-            base, json={"capabilities": {"alwaysMatch": wanted}}, timeout=START_LIMIT, trust_env=False
-        ).json()["value"]
+        answer = httpx.post(base, json={"capabilities": {"alwaysMatch": wanted}}, timeout=START_LIMIT, trust_env=False).json()[
+            "value"
+        ]
         if "capabilities" not in answer:
             raise BrowserError(f"Chromium did not start: {str(answer.get('message', '')).splitlines()[0]}")
         connection = Connection(answer["capabilities"]["webSocketUrl"])

@@ -74,9 +74,7 @@ def plain(value: Json) -> Any:
             return value
 
 
-CAN_HOST = frozenset(
-    "article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split()
-)
+CAN_HOST = frozenset("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split())
 """Elements of HTML's own that a page can give a shadow tree; those of form controls are the browser's."""
 
 

@@ -28,12 +28,14 @@ Outcome = Literal["same", "moved", "unsure", "gone"]
 
 SURE = 0.75
 """Confidence from which an element is named: a wrong one costs about three times what an open question does."""
-GONE = 0.4
+GONE = 0.3
 """Confidence below which it is called gone; between the two the verdict is unsure."""
 MOST_ALTERNATIVES = 3
 
 TRUST = ("text-equal", "name-equal", "id", "tag", "role", "before", "after", "row", "href", "value", "classes")
 """Similarities of the best element that tell, besides its score, whether it is the one."""
+CLAIMED = 4.0
+"""By how much an element that another one has claimed falls back."""
 WORST = 12.0
 """Deficits and margins are cut here: beyond it they say no more."""
 
@@ -99,33 +101,67 @@ def relocate(element: Element | Fingerprint, new_page: Page) -> Verdict:
     return relocate_all([element], new_page)[0]
 
 
-def relocate_all(
-    elements: Sequence[Element | Fingerprint], new_page: Page, weights: Weights | None = None
-) -> list[Verdict]:
+def relocate_all(elements: Sequence[Element | Fingerprint], new_page: Page, weights: Weights | None = None) -> list[Verdict]:
     """Verdicts on several elements of one old page, in their order; no two name the same element."""
-    if not elements:
-        return []
-    weights = weights or shipped_weights()
-    prints = [fingerprint(e) if isinstance(e, Element) else e for e in elements]
-    among = list(range(len(new_page)))
-    tables = [evidence(p, new_page, among) for p in prints]
-    scores = np.vstack([weights.scores(table) for table in tables])
-    rows, columns = linear_sum_assignment(-scores[:, : len(new_page)])
-    chosen = dict(zip(rows.tolist(), columns.tolist(), strict=True))
-    free = np.vstack([_without(scores[k], chosen, k) for k in range(len(prints))])
-    perfects = [float(weights.scores(perfect(p)[None, :])[0]) for p in prints]
-    deficits = [perfects[k] - float(scores[k, chosen[k]]) if k in chosen else WORST for k in range(len(prints))]
-    return [
-        _verdict(new_page, prints[k], chosen.get(k, -1), free[k], tables[k], deficits, k, weights)
-        for k in range(len(prints))
-    ]
+    return Search(elements, new_page, weights).verdicts() if elements else []
 
 
-def _without(scores: Floats, chosen: dict[int, int], k: int) -> Floats:
-    """Scores with what others have claimed put far back."""
-    found = scores.copy()
-    found[[i for at, i in chosen.items() if at != k]] -= 4.0
-    return found
+class Search:
+    """The search for several remembered elements on one page: all evidence is gathered once."""
+
+    def __init__(self, elements: Sequence[Element | Fingerprint], new_page: Page, weights: Weights | None = None) -> None:
+        self.page = new_page
+        self.weights = weights or shipped_weights()
+        self.remembered = [fingerprint(e) if isinstance(e, Element) else e for e in elements]
+        among = list(range(len(new_page)))
+        self.tables = [evidence(p, new_page, among) for p in self.remembered]
+        self.scores = np.vstack([self.weights.scores(table) for table in self.tables])
+        self.perfects = [float(self.weights.scores(perfect(p)[None, :])[0]) for p in self.remembered]
+
+    def verdicts(self) -> list[Verdict]:
+        return [self._verdict(k, self.scores, *self._assigned(self.scores)) for k in range(len(self.remembered))]
+
+    def verdict_without(self, k: int, removed: slice) -> Verdict:
+        """The verdict on the element of a number, had an interval of the page not been there: to judge "gone" by."""
+        scores = self.scores.copy()
+        scores[:, removed] = -1e6
+        return self._verdict(k, scores, *self._assigned(scores))
+
+    def _assigned(self, scores: Floats) -> tuple[dict[int, int], list[float]]:
+        """The element assigned to each remembered one, and how far its score is below that of an unchanged one."""
+        rows, columns = linear_sum_assignment(-scores)
+        chosen = dict(zip(rows.tolist(), columns.tolist(), strict=True))
+        found = [min(WORST, ideal - float(scores[k, chosen[k]])) if k in chosen else WORST for k, ideal in enumerate(self.perfects)]
+        return chosen, found
+
+    def _verdict(self, k: int, scores: Floats, chosen: dict[int, int], deficits: Sequence[float]) -> Verdict:
+        page, old, table = self.page, self.remembered[k], self.tables[k]
+        at = chosen.get(k, -1)
+        if at < 0:
+            return Verdict("gone", None, 1.0, (), ("all elements of the page are others that were asked for",))
+        free = scores[k].copy()
+        free[[i for other, i in chosen.items() if other != k]] -= CLAIMED
+        row = trust_row(deficits[k], margin_of(page, free, at), mean_of_others(deficits, k), table[at])
+        sure = confidence_of(row, self.weights)
+        outcome: Outcome
+        if sure >= SURE:
+            outcome = "same" if _same_place(old, page, at) else "moved"
+        else:
+            outcome = "gone" if sure <= GONE else "unsure"
+        why = _reasons(old, page, at, table, outcome)
+        alternatives = _alternatives(page, free, at, sure)
+        if outcome == "gone":
+            return Verdict("gone", None, 1 - sure, ((page[at], sure), *alternatives)[:MOST_ALTERNATIVES], why)
+        return Verdict(outcome, page[at], sure, alternatives, why)
+
+
+def _alternatives(page: Page, scores: Floats, best: int, sure: float) -> tuple[tuple[Element, float], ...]:
+    """The next best elements, with their shares of what the best one leaves of the probability."""
+    order = [i for i in np.argsort(-scores)[: MOST_ALTERNATIVES + 1].tolist() if i != best]
+    raised = np.exp(scores[order] - scores[best])
+    shares = raised / (1 + raised.sum()) if len(order) else raised
+    found = [(page[i], float(min(share, 1 - sure))) for i, share in zip(order, shares.tolist(), strict=True)]
+    return tuple(entry for entry in found if entry[1] >= 0.01)[:MOST_ALTERNATIVES]
 
 
 def mean_of_others(deficits: Sequence[float], k: int) -> float:
@@ -148,35 +184,6 @@ def margin_of(page: Page, scores: Floats, best: int) -> float:
 
 def confidence_of(row: Floats, weights: Weights) -> float:
     return float(1 / (1 + np.exp(-np.clip(row @ weights.trust, -30, 30))))
-
-
-def _verdict(
-    page: Page,
-    old: Fingerprint,
-    at: int,
-    scores: Floats,
-    table: Floats,
-    deficits: Sequence[float],
-    k: int,
-    weights: Weights,
-) -> Verdict:
-    if at < 0:
-        return Verdict("gone", None, 1.0, (), ("other elements of the page are surely the others that were asked for",))
-    row = trust_row(deficits[k], margin_of(page, scores, at), mean_of_others(deficits, k), table[at])
-    sure = confidence_of(row, weights)
-    chances = np.exp(scores - scores.max())
-    chances *= max(sure, 1 - sure) / chances.sum() if sure < 0.5 else 1 / chances.sum()
-    order = [i for i in np.argsort(-scores)[: MOST_ALTERNATIVES + 1].tolist() if i != at]
-    alternatives = tuple((page[i], float(chances[i])) for i in order if chances[i] >= 0.01)[:MOST_ALTERNATIVES]
-    outcome: Outcome
-    if sure >= SURE:
-        outcome = "same" if _same_place(old, page, at) else "moved"
-    else:
-        outcome = "gone" if sure <= GONE else "unsure"
-    why = _reasons(old, page, at, table, outcome)
-    if outcome == "gone":
-        return Verdict("gone", None, 1 - sure, ((page[at], sure), *alternatives)[:MOST_ALTERNATIVES], why)
-    return Verdict(outcome, page[at], sure, alternatives, why)
 
 
 def _same_place(old: Fingerprint, page: Page, at: int) -> bool:

@@ -60,9 +60,7 @@ def repair(locator: Locator | str, old_page: Page, new_page: Page, model: Change
     return repair_all([locator], old_page, new_page, model)[0]
 
 
-def repair_all(
-    locators: Sequence[Locator | str], old_page: Page, new_page: Page, model: ChangeModel | None = None
-) -> list[Repair]:
+def repair_all(locators: Sequence[Locator | str], old_page: Page, new_page: Page, model: ChangeModel | None = None) -> list[Repair]:
     """The same for many locators of one page, which is better: what is surely one element is not another."""
     values = [as_locator(locator) for locator in locators]
     elements = [find(old_page, value) for value in values]

@@ -89,9 +89,17 @@ def _verdicts(remembered: dict[str, Element | Fingerprint], new_page: Page) -> d
 
 
 def changed_texts(
-    book_path: Path, book_text: str, book: Book, repairs: Sequence[NamedRepair], journeys: dict[Path, str]
+    book_path: Path,
+    book_text: str,
+    book: Book,
+    repairs: Sequence[NamedRepair],
+    journeys: dict[Path, str],
+    seen_at: str = "",
 ) -> dict[Path, str]:
-    """The texts of the book and the journeys with the proposed locators put in; comments, order and layout stay."""
+    """The texts of the book and the journeys with the proposed locators put in; comments, order and layout stay.
+
+    `seen_at` is the new page, relative to the book; it takes the place of the page that the book names.
+    """
     edits: list[yaml_text.Edit] = []
     renamed: dict[str, str] = {}
     for entry in repairs:
@@ -110,12 +118,12 @@ def changed_texts(
         if node is not None:
             line = remembered_line(remember(entry.repair.verdict.element))
             edits.append(yaml_text.replace_node(node, line))
+    if book.page and seen_at and any(r.state == "works" or renamed for r in repairs):
+        node = yaml_text.node_at(book_text, ("page",))
+        if node is not None:
+            edits.append(yaml_text.rewrite(node, seen_at))
     new = {book_path: yaml_text.apply(book_text, edits)}
     for path, text in journeys.items():
-        changes = [
-            yaml_text.rewrite(node, renamed[node.value])
-            for node in yaml_text.scalars(text)
-            if node.value in renamed
-        ]
+        changes = [yaml_text.rewrite(node, renamed[node.value]) for node in yaml_text.scalars(text) if node.value in renamed]
         new[path] = yaml_text.apply(text, changes)
     return new

@@ -115,9 +115,7 @@ def unified_diff(old: Mapping[Path, str], new: Mapping[Path, str]) -> str:
     """One patch for all files that differ, as `patch -p0` and `git apply -p0` take it."""
     parts = []
     for path, before in old.items():
-        lines = difflib.unified_diff(
-            before.splitlines(keepends=True), new[path].splitlines(keepends=True), str(path), str(path)
-        )
+        lines = difflib.unified_diff(before.splitlines(keepends=True), new[path].splitlines(keepends=True), str(path), str(path))
         for line in lines:
             parts.append(line if line.endswith("\n") else line + "\n\\ No newline at end of file\n")
     return "".join(parts)

@@ -92,9 +92,7 @@ def explain(page: Page, locator: Locator | str) -> Explanation:
         note = ""
         onward = opened(page, hop, found)
         if hop.boundary and found and not onward:
-            note = (
-                f"found, but {'it holds' if len(found) == 1 else 'they hold'} no {_inside(hop.boundary)} in this snapshot"
-            )
+            note = f"found, but {'it holds' if len(found) == 1 else 'they hold'} no {_inside(hop.boundary)} in this snapshot"
         steps = tuple(_steps(page, hop.finder, scopes))
         reports.append(HopReport(str(hop), _where(page, scopes), steps, tuple(found), note))
         if not found:

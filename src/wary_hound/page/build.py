@@ -115,9 +115,7 @@ class Builder:
         self._text_comment.append(int(comment))
         self._text_values.append(value)
 
-    def finish(
-        self, url: str = "", facts: Facts | None = None, notes: tuple[str, ...] = (), source: Path | None = None
-    ) -> Page:
+    def finish(self, url: str = "", facts: Facts | None = None, notes: tuple[str, ...] = (), source: Path | None = None) -> Page:
         """The page. Raises PageError where there is no element."""
         if not self._parent:
             raise PageError("the page holds no element: there is nothing to look at")

@@ -55,9 +55,7 @@ class Facts:
         """The inverse of `to_json`. Raises FactsError where the data are of another format or shape."""
         if not isinstance(data, dict) or data.get("format") != FORMAT:
             found = data.get("format") if isinstance(data, dict) else type(data).__name__
-            raise FactsError(
-                f"facts of format {found!r} are not known here; this version reads format {FORMAT}: capture again"
-            )
+            raise FactsError(f"facts of format {found!r} are not known here; this version reads format {FORMAT}: capture again")
         try:
             boxes = [[np.nan] * 4 if b is None else b for b in data["boxes"]]
             width, height = data["viewport"]

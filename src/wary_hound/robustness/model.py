@@ -113,9 +113,7 @@ def _from_text(text: str, where: str) -> ChangeModel:
             return {k: Rate(float(h), float(s), int(n)) for k, (h, s, n) in data[name].items()}
 
         sizes = tuple(Size(str(n), float(share), float(m)) for n, share, m in data["sizes"])
-        return ChangeModel(
-            sizes, table("lost"), table("stolen"), table("ambiguous"), str(data["version"]), str(data["source"])
-        )
+        return ChangeModel(sizes, table("lost"), table("stolen"), table("ambiguous"), str(data["version"]), str(data["source"]))
     except (KeyError, TypeError, ValueError) as error:
         raise FileError(f"{where}: no change model ({type(error).__name__}: {error})") from None
 

@@ -159,9 +159,7 @@ def _indeterminate(page: Page, i: int) -> bool:
     if _kind(page, i) != "radio" or not name:
         return False
     form = next((a for a in page.ancestors(i) if page.tags[a] == "form"), None)
-    group = [
-        r for r in page.index.valued("name", name).tolist() if page.tree[r] == page.tree[i] and _kind(page, r) == "radio"
-    ]
+    group = [r for r in page.index.valued("name", name).tolist() if page.tree[r] == page.tree[i] and _kind(page, r) == "radio"]
     same = [r for r in group if next((a for a in page.ancestors(r) if page.tags[a] == "form"), None) == form]
     return not any(is_checked(page, r) for r in same)
 

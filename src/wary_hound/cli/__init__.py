@@ -1,0 +1,65 @@
+"""The command line: `wary-hound COMMAND`. One module a command, thin; each is imported when it is called."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+from typing import Any
+
+import click
+
+from wary_hound.errors import WaryHoundError
+
+COMMANDS = {
+    "demo": "The whole story on the demo data, with a report.",
+    "capture": "Take a snapshot of a page in a real browser.",
+    "look": "What is on a page; what is known of one element.",
+    "check": "Evaluate locators, and explain what they match.",
+    "rank": "Locators for an element, by how long they will last.",
+    "repair": "What became of a book's locators on a new page, and what to do.",
+    "bench": "Measure locators and relocation on labelled histories.",
+}
+
+
+class _Commands(click.Group):
+    """Finds each command in the module of its name, and turns our errors into one line and exit code 2."""
+
+    def list_commands(self, context: click.Context) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, context: click.Context, name: str) -> click.Command | None:
+        if name not in COMMANDS:
+            return None
+        found = importlib.import_module(f"wary_hound.cli.{name}").command
+        assert isinstance(found, click.Command)
+        return found
+
+    def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
+
+    def invoke(self, context: click.Context) -> Any:
+        try:
+            return super().invoke(context)
+        except WaryHoundError as error:
+            click.echo(f"wary-hound: {' '.join(str(error).split())}", err=True)
+            context.exit(2)
+        except BrokenPipeError:
+            # whoever read us has seen enough; keep the interpreter from complaining at its end
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+            context.exit(0)
+
+
+@click.group(cls=_Commands, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
+@click.version_option(None, "--version", package_name="wary-hound", prog_name="wary-hound")
+def group() -> None:
+    """Element locators that last: authored, ranked by survival, followed across releases, repaired.
+
+    Exit codes: 0 fine, 1 something wrong was found (a broken locator), 2 misuse or bad input.
+    """
+
+
+def main() -> None:
+    """The console script."""
+    group(prog_name="wary-hound")

@@ -1,0 +1,65 @@
+"""capture: take a snapshot of a page in a real browser."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from wary_hound.browser import Browser
+from wary_hound.cli.common import FILE, json_option, print_json
+from wary_hound.errors import FileError
+from wary_hound.files import write_aside
+from wary_hound.locator.notation import parse
+from wary_hound.report.terminal import console
+
+
+@click.command()
+@click.argument("address")
+@click.option("-o", "--output", type=FILE, required=True, help="NAME for NAME.html, NAME.facts.json and NAME.png.")
+@click.option("--browser", type=click.Choice(["chromium", "firefox"]), default="chromium", show_default=True)
+@click.option("--until", metavar="LOCATOR", help="Wait until this locator matches.")
+@click.option("--size", default="1280x800", show_default=True, help="Viewport, width x height in CSS pixels.")
+@click.option("--limit", type=click.FloatRange(0.1, 600), default=15, show_default=True, help="Seconds to wait at most.")
+@json_option
+def command(address: str, output: Path, browser: str, until: str | None, size: str, limit: float, as_json: bool) -> None:
+    """Take a snapshot of a page (an address, or a file) in a real browser, with all frames and shadow trees.
+
+    \b
+    Example, with the demo site served by `wary-hound demo --serve` in another terminal:
+      wary-hound capture http://127.0.0.1:8700/r4/index.html -o nights --until 'text{Sky reports}'
+    """
+    viewport = _viewport(size)
+    wanted = parse(until) if until else None
+    url = address if "://" in address else _file_address(Path(address))
+    with Browser.start(browser, viewport, limit) as running:
+        live = running.open(url)
+        page = live.wait_for(wanted) if wanted is not None else live.capture()
+        picture = live.screenshot()
+    target = page.write(output)
+    write_aside({target.with_suffix(".png"): picture})
+    if as_json:
+        print_json(
+            {
+                "snapshot": str(target),
+                "url": page.url,
+                "elements": len(page),
+                "trees": [{"kind": t.kind, "mode": t.mode} for t in page.trees],
+            }
+        )
+        return
+    kinds = ", ".join(f"{t.mode} {t.kind}".strip() for t in page.trees)
+    console().print(f"{target}: {len(page)} elements in {len(page.trees)} trees ({kinds}), with facts and picture")
+
+
+def _viewport(size: str) -> tuple[int, int]:
+    width, _, height = size.lower().partition("x")
+    if not (width.isdecimal() and height.isdecimal()) or not (100 <= int(width) <= 10_000 and 100 <= int(height) <= 10_000):
+        raise click.BadParameter(f"{size!r} is no size: give width x height in pixels, such as 1280x800", param_hint="--size")
+    return int(width), int(height)
+
+
+def _file_address(path: Path) -> str:
+    if not path.is_file():
+        raise FileError(f"{path}: there is no such file; an address begins with http:// or https://")
+    return path.resolve().as_uri()

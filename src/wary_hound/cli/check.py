@@ -1,0 +1,92 @@
+"""check: evaluate locators on pages, and explain."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.text import Text
+
+from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page, short
+from wary_hound.errors import FactsError
+from wary_hound.locator.explain import Explanation, explain
+from wary_hound.locator.notation import parse
+from wary_hound.report.terminal import console, table
+
+MOST_LISTED = 10
+
+
+@click.command()
+@click.argument("locator")
+@click.argument("pages", type=FILE, nargs=-1, required=True)
+@json_option
+@click.pass_context
+def command(context: click.Context, locator: str, pages: tuple[Path, ...], as_json: bool) -> None:
+    """Evaluate a locator on one or more pages, and explain what it matches. Exit 1 unless it matches one on each.
+
+    \b
+    Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
+      wary-hound check 'label{Visitor name}' demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html
+    """
+    value = parse(locator)
+    explanations = [(path, explain(read_page(path), value)) for path in pages]
+    if as_json:
+        print_json([{"page": str(path), **_json(found)} for path, found in explanations])
+    else:
+        for number, (path, found) in enumerate(explanations):
+            if number:
+                console().print()
+            _show(path, found)
+    context.exit(0 if all(len(found.found) == 1 for _, found in explanations) else 1)
+
+
+def _json(found: Explanation) -> dict[str, Any]:
+    return {
+        "locator": str(found.locator),
+        "count": len(found.found),
+        "matches": [element_json(found.page[i]) for i in found.found[:100]],
+        "hops": [{"hop": h.text, "in": h.where, "steps": [[s.text, s.count] for s in h.steps], "note": h.note} for h in found.hops],
+        "nearly": [{"locator": m.locator, "count": m.count, "change": m.change} for m in found.misses],
+        "notes": list(found.notes),
+    }
+
+
+def _show(path: Path, found: Explanation) -> None:
+    out = console()
+    count = len(found.found)
+    sign, colour = ("✓", "green") if count == 1 else ("✗", "red")
+    said = "1 of 1" if count == 1 else f"{count or 'no'} matches"
+    out.print(Text.assemble((f"{sign} {said}", colour), f"  {path.name}"))
+    for hop in found.hops:
+        out.print(Text.assemble(("  in ", "dim"), hop.where))
+        for step in hop.steps:
+            out.print(
+                Text.assemble(f"  {step.count:5}  ", step.text, ("   <- nothing is left here", "red") if not step.count else "")
+            )
+        if hop.note:
+            out.print(Text(f"         {hop.note}", "yellow"))
+    if count:
+        rows = []
+        for index in found.found[:MOST_LISTED]:
+            element = found.page[index]
+            rows.append((str(index), short(element, 56), element.role or "–", _place(found, index)))
+        out.print(table([("no.", "right"), "match", "role", "on the screen"], rows))
+        if count > MOST_LISTED:
+            out.print(f"  and {count - MOST_LISTED} more")
+    for miss in found.misses:
+        out.print(Text.assemble(("  nearly ", "dim"), miss.locator, f"  matches {miss.count} ", (f"({miss.change})", "dim")))
+    for note in found.notes:
+        if not note.startswith("several match"):
+            out.print(Text(f"  {note}", "yellow"))
+
+
+def _place(found: Explanation, index: int) -> str:
+    element = found.page[index]
+    if not element.visible:
+        return "not shown"
+    try:
+        left, top, width, height = element.box
+    except FactsError:
+        return "not known"
+    return f"{width:.0f} x {height:.0f} at {left:.0f}, {top:.0f}"

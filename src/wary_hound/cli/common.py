@@ -1,0 +1,55 @@
+"""What the commands share: options, reading pages, printing JSON."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import click
+
+from wary_hound.page import Element, Page
+
+Function = TypeVar("Function", bound=Callable[..., Any])
+
+json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON instead of tables.")
+FILE = click.Path(path_type=Path)
+
+
+def read_page(path: Path) -> Page:
+    """A page, with a word on standard error about what was left out of it."""
+    page = Page.read(path)
+    for note in page.notes:
+        click.echo(f"wary-hound: note: {note}", err=True)
+    return page
+
+
+def print_json(data: Any) -> None:
+    click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+
+
+def element_json(element: Element) -> dict[str, Any]:
+    """An element as JSON has it everywhere."""
+    facts = element.page.facts
+    known = facts is not None and facts.has_boxes and element.visible
+    return {
+        "index": element.index,
+        "tag": element.tag,
+        "attributes": element.attributes,
+        "text": element.text,
+        "role": element.role,
+        "name": element.name,
+        "visible": element.visible,
+        "tree": element.tree.kind,
+        "box": [round(v, 1) for v in element.box] if known else None,
+    }
+
+
+def short(element: Element, most: int = 60) -> str:
+    """An element in a few characters: tag, a telling attribute, text."""
+    attributes = element.attributes
+    marks = [f'{k}="{attributes[k]}"' for k in ("id", "name", "type", "value") if attributes.get(k)][:2]
+    says = element.text or element.name
+    text = f"<{' '.join([element.tag, *marks])}>{' ' + says if says else ''}"
+    return text if len(text) <= most else text[: most - 1] + "…"

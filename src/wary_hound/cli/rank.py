@@ -1,0 +1,103 @@
+"""rank: locators for an element, by how long they will last."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.text import Text
+
+from wary_hound.authoring.portfolio import portfolio
+from wary_hound.authoring.ranking import Candidate, assess, rank
+from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page, short
+from wary_hound.locator.finding import find
+from wary_hound.report.terminal import bar, console, percent
+
+
+@click.command()
+@click.argument("page", type=FILE)
+@click.argument("locator")
+@click.option("--releases", type=click.IntRange(1, 10), default=3, show_default=True, help="How many releases ahead.")
+@click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
+@click.option("--plot", type=FILE, help="Also write a survival plot (.png or .svg).")
+@json_option
+def command(page: Path, locator: str, releases: int, most: int, plot: Path | None, as_json: bool) -> None:
+    """Locators for the element that LOCATOR finds on PAGE, those that will last longest first.
+
+    \b
+    Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
+      wary-hound rank demo-out/pages/nights@r1.html 'css{#night-form [type=submit]}'
+    """
+    element = find(read_page(page), locator)
+    candidates = rank(element, releases=releases)
+    given = assess(locator, element, releases=releases)
+    chosen = portfolio(element, ranked=candidates)
+    if plot is not None:
+        from wary_hound.report.plots import survival_plot, write_plot
+
+        write_plot(survival_plot(candidates[:5], given), plot)
+    if as_json:
+        print_json(
+            {
+                "element": element_json(element),
+                "releases": releases,
+                "candidates": [_json(c) for c in candidates[:most]],
+                "given": _json(given),
+                "fallbacks": [str(c) for c in chosen.fallbacks],
+                "portfolio_survival": round(chosen.survival, 4),
+            }
+        )
+        return
+    out = console()
+    out.print(Text.assemble(("Element ", "bold"), short(element, 80)))
+    after = f"after {releases} release{'s' if releases > 1 else ''}"
+    out.print(f"{len(candidates)} candidates; the {min(most, len(candidates))} that last longest, {after}:\n")
+    for number, candidate in enumerate(candidates[:most], 1):
+        _show(out, f"{number:2}", candidate)
+    same = next((k for k, c in enumerate(candidates, 1) if c.locator == given.locator), None)
+    out.print()
+    if same is None:
+        out.print("The locator given:")
+        _show(out, "  ", given)
+    else:
+        out.print(f"The locator given is number {same} of {len(candidates)}.")
+    if chosen.fallbacks:
+        fallbacks = "  and  ".join(str(c) for c in chosen.fallbacks)
+        out.print(Text(f"With fallbacks {fallbacks}, one of them finds it in {percent(chosen.survival)} of futures after 3."))
+    if plot is not None:
+        out.print(f"Plot: {plot}")
+
+
+def _show(out: Any, number: str, candidate: Candidate) -> None:
+    low, high = candidate.interval
+    out.print(
+        Text.assemble(
+            f"{number}  ",
+            (bar(candidate.survival), _colour(candidate.survival)),
+            f" {percent(candidate.survival):>5} ",
+            (f"({100 * low:.0f} to {100 * high:.0f})", "dim"),
+            "  ",
+            (str(candidate.locator), "bold"),
+        )
+    )
+    fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"
+    out.print(Text(f"      {fails}; {'; '.join(candidate.reasons)}", "dim"))
+
+
+def _colour(survival: float) -> str:
+    return "green" if survival >= 0.8 else "yellow" if survival >= 0.6 else "red"
+
+
+def _json(candidate: Candidate) -> dict[str, Any]:
+    return {
+        "locator": str(candidate.locator),
+        "kind": candidate.kind,
+        "survival": round(candidate.survival, 4),
+        "interval": [round(v, 4) for v in candidate.interval],
+        "lost": round(candidate.lost, 4),
+        "stolen": round(candidate.stolen, 4),
+        "ambiguous": round(candidate.ambiguous, 4),
+        "curve": [round(v, 4) for v in candidate.curve],
+        "reasons": list(candidate.reasons),
+    }

@@ -1,0 +1,51 @@
+"""Yardsticks: what people get from copying a path, or from a ladder of attributes. To measure our own against."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from wary_hound.authoring.candidates import boundary_of, is_unique
+from wary_hound.authoring.paths import absolute_xpath, copied_path
+from wary_hound.locator.printing import css_identifier, css_string
+from wary_hound.locator.values import Finder, Hop, Locator, css, text
+from wary_hound.page import Element, Page
+from wary_hound.robustness.dependence import attribute_kind
+
+LADDER = ("id", "name", "aria-label", "placeholder", "title", "href", "value")
+
+
+def attribute_ladder(page: Page, index: int) -> Finder:
+    """The first unique of test attribute, id, name, aria-label, placeholder, title, href, value, text, class; else a path."""
+    attributes = page.attributes_of(index)
+    tests = [name for name in attributes if attribute_kind(name) == "test-attribute"]
+    for name in (*tests, *LADDER):
+        if attributes.get(name):
+            finder = css(f"[{css_identifier(name)}={css_string(attributes[name])}]")
+            if _unique(page, finder, index):
+                return finder
+    shown = page.semantics.text[index]
+    if 0 < len(shown) <= 200 and _unique(page, text(shown), index):
+        return text(shown)
+    for token in attributes.get("class", "").split():
+        finder = css("." + css_identifier(token))
+        if _unique(page, finder, index):
+            return finder
+    return copied_path(page, index)
+
+
+def _unique(page: Page, finder: Finder, index: int) -> bool:
+    return is_unique(page, (Hop(finder),), (int(page.tree[index]), -1), index)
+
+
+def whole(element: Element, way: Callable[[Page, int], Finder]) -> Locator:
+    """A way of locating within a tree, applied to each host on the way and to the element."""
+    page = element.page
+    hops = [Hop(way(page, host), boundary_of(page, host)) for host in page.hosts(element.index)]
+    return Locator((*hops, Hop(way(page, element.index))))
+
+
+YARDSTICKS: dict[str, Callable[[Page, int], Finder]] = {
+    "absolute path": absolute_xpath,
+    "copied path": copied_path,
+    "attribute ladder": attribute_ladder,
+}

@@ -1,0 +1,1 @@
+"""What people look at: terminal tables, plots, HTML reports."""

@@ -1,0 +1,83 @@
+"""Terminal output: tables that fit 100 columns; colour means something and is never the only sign."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from rich.box import SIMPLE_HEAD
+from rich.console import Console
+from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+from rich.table import Table
+from rich.text import Text
+
+WIDTH = 100
+MARKS = {
+    "works": ("✓ works", "green"),
+    "same": ("✓ same", "green"),
+    "moved": ("→ moved", "cyan"),
+    "drifted": ("≠ drifted", "magenta"),
+    "broken": ("✗ broken", "red"),
+    "gone": ("∅ gone", "red"),
+    "unsure": ("? unsure", "yellow"),
+    "unknown": ("? unknown", "yellow"),
+    "repaired": ("↻ repaired", "cyan"),
+}
+"""A sign and a word for each state; the colour only repeats them."""
+
+
+def console() -> Console:
+    """Standard output, at most WIDTH wide; plain where it is no terminal."""
+    found = Console(highlight=False, soft_wrap=False)
+    return Console(highlight=False, width=min(found.width, WIDTH) if found.is_terminal else WIDTH)
+
+
+def mark(state: str) -> Text:
+    word, colour = MARKS[state]
+    return Text(word, style=colour)
+
+
+def table(columns: Iterable[str | tuple[str, str]], rows: Iterable[Sequence[str | Text]]) -> Table:
+    """A table; a column given with "right" holds numbers, with "fold" may break over lines, with "cut" is cut to fit."""
+    made = Table(box=SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False)
+    for column in columns:
+        name, kind = column if isinstance(column, tuple) else (column, "")
+        made.add_column(
+            name,
+            justify="right" if kind == "right" else "left",
+            overflow="ellipsis" if kind == "cut" else "fold",
+            no_wrap=kind in ("right", "cut"),
+            ratio=1 if kind == "wide" else None,
+        )
+    for row in rows:
+        made.add_row(*(cell if isinstance(cell, Text) else Text(cell) for cell in row))
+    return made
+
+
+def percent(share: float | None, digits: int = 0) -> str:
+    return "–" if share is None else f"{100 * share:.{digits}f} %"
+
+
+def bar(share: float, width: int = 10) -> str:
+    """A share as a bar of blocks."""
+    full = share * width
+    blocks = "█" * int(full)
+    rest = int((full - int(full)) * 8)
+    return (blocks + (" ▏▎▍▌▋▊▉"[rest] if rest else "")).ljust(width, "·")
+
+
+def progress(console: Console) -> Progress:
+    """A progress bar on standard error; nothing where that is no terminal."""
+    err = Console(stderr=True)
+    return Progress(
+        TextColumn("{task.description}"),
+        BarColumn(bar_width=30),
+        MofNCompleteColumn(),
+        TimeRemainingColumn(),
+        console=err,
+        transient=True,
+        disable=not err.is_terminal,
+    )
+
+
+def shorten(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
