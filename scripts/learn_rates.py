@@ -37,13 +37,14 @@ TEMPER = 0.1
 """Pairs of versions, and pages of one application, tell much the same: they count this much."""
 
 
-ASSUMED_LOST = {
-    "number": 0.2, "numbered": 0.08,
-}  # fmt: skip
+ASSUMED_DATA = {"number": 0.2, "numbered": 0.08}
+ASSUMED_MADE_UP = {"hashed": 0.6, "generated": 0.5}
 ASSUMED_AMBIGUOUS = {"type": 0.05, "tag": 0.06, "having": 0.05, "role": 0.06, "state-attribute": 0.1, "class": 0.03}
 """Floors on what the histories cannot show. Their content was held fixed, so in them data (numbers, dates, default values)
-never change, and fields and buttons like those that are there are seldom added. These floors are judgement, not measurement."""
+never change, and fields and buttons like those that are there are seldom added; and hardly any of them has names that a
+build makes up. These floors are judgement, not measurement."""
 DATA_KINDS = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~", "label", "label~", "value"})
+MADE_UP_KINDS = ("class", "id", "name", "for", "data", "attribute", "reference", "href")
 
 
 @dataclass(frozen=True)
@@ -230,6 +231,9 @@ def learn(rows: list[Row], version: str, source: str, jackknife: bool = True) ->
         found = {
             g: Rate(max(h, floor(name, g)), min(1.5, max(0.15, spreads[name].get(g, 0.5))), observed[g]) for g, h in hazards.items()
         }
+        if name == "lost":
+            for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
+                found.setdefault(group, Rate(floor(name, group), 0.5, 0))
         for kind, hazard in kinds_of(hazards, observed).items():
             found.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
         found.setdefault("other", Rate(max(float(np.mean(list(hazards.values()))), 1e-5), 1.0, 0))
@@ -249,7 +253,9 @@ def floor(table: str, group: str) -> float:
     """The least hazard that is believed of a group."""
     kind, _, look = group.partition("/")
     if table == "lost" and kind in DATA_KINDS:
-        return ASSUMED_LOST.get(look, 1e-5)
+        return ASSUMED_DATA.get(look, 1e-5)
+    if table == "lost" and kind in MADE_UP_KINDS:
+        return ASSUMED_MADE_UP.get(look, 1e-5)
     return ASSUMED_AMBIGUOUS.get(kind, 1e-5) if table == "ambiguous" and not look else 1e-5
 
 

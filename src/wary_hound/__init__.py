@@ -7,66 +7,29 @@ button = page.find('role{button "Hold this night"}')
 best = rank(button)[0]
 """
 
-from wary_hound.authoring.portfolio import Portfolio, portfolio
-from wary_hound.authoring.ranking import Candidate, assess, rank
-from wary_hound.errors import (
-    Ambiguous,
-    BrowserError,
-    BrowserTimeout,
-    FactsError,
-    FileError,
-    LocatorError,
-    NotationError,
-    NotFound,
-    PageError,
-    WaryHoundError,
-)
-from wary_hound.healing import Fingerprint, Repair, Verdict, fingerprint, relocate, relocate_all, repair, repair_all
-from wary_hound.locator.evaluate import match
-from wary_hound.locator.explain import Explanation, explain
-from wary_hound.locator.finding import find, find_all
-from wary_hound.locator.notation import parse
-from wary_hound.locator.values import Locator
-from wary_hound.page import Element, Page
-from wary_hound.page.arena import Finding
-from wary_hound.robustness.model import ChangeModel
-
-# page/ knows no notation: here, and only here, the locator language is given to Page.find and Page.find_all.
-Finding.one = staticmethod(find)
-Finding.all = staticmethod(find_all)
+from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
 
-__all__ = [
-    "Ambiguous",
-    "BrowserError",
-    "BrowserTimeout",
-    "Candidate",
-    "ChangeModel",
-    "Element",
-    "Explanation",
-    "FactsError",
-    "FileError",
-    "Fingerprint",
-    "Locator",
-    "LocatorError",
-    "NotFound",
-    "NotationError",
-    "Page",
-    "PageError",
-    "Portfolio",
-    "Repair",
-    "Verdict",
-    "WaryHoundError",
-    "assess",
-    "explain",
-    "fingerprint",
-    "match",
-    "parse",
-    "portfolio",
-    "rank",
-    "relocate",
-    "relocate_all",
-    "repair",
-    "repair_all",
-]
+if TYPE_CHECKING:
+    from wary_hound._face import *  # noqa: F403
+    from wary_hound._face import __all__ as __all__
+
+
+def __getattr__(name: str) -> Any:
+    """Names of the public face are imported when first asked for, so that a command starts without what it does not use."""
+    if name.startswith("__") and name != "__all__":
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    from wary_hound import _face
+
+    if name == "__all__":
+        return _face.__all__
+    if name not in _face.__all__:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(_face, name)
+
+
+def __dir__() -> list[str]:
+    from wary_hound import _face
+
+    return [*globals(), *_face.__all__]

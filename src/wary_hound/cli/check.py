@@ -60,9 +60,10 @@ def _show(path: Path, found: Explanation) -> None:
     out.print(Text.assemble((f"{sign} {said}", colour), f"  {path.name}"))
     for hop in found.hops:
         out.print(Text.assemble(("  in ", "dim"), hop.where))
-        for step in hop.steps:
+        first = next((k for k, step in enumerate(hop.steps) if not step.count), None)
+        for number, step in enumerate(hop.steps):
             out.print(
-                Text.assemble(f"  {step.count:5}  ", step.text, ("   <- nothing is left here", "red") if not step.count else "")
+                Text.assemble(f"  {step.count:5}  ", step.text, ("   <- nothing is left here", "red") if number == first else "")
             )
         if hop.note:
             out.print(Text(f"         {hop.note}", "yellow"))

@@ -57,7 +57,7 @@ def _page(page: Page, everything: bool, as_json: bool) -> None:
     out = console()
     kinds = Counter(f"{t.mode} shadow tree".strip() if t.kind == "shadow" else t.kind for t in page.trees)
     parts = ", ".join(f"{count} {kind}{'s' if count > 1 else ''}" for kind, count in kinds.items())
-    out.print(f"[bold]{page.title or page.url or 'a page'}[/bold]  {len(page)} elements; {parts}")
+    out.print(f"[bold]{page.title or page.url or 'a page'}[/bold]\n{len(page)} elements; {parts}")
     shown = chosen if everything else chosen[:MOST_ROWS]
     for tree in page.trees:
         rows = [
@@ -73,7 +73,7 @@ def _page(page: Page, everything: bool, as_json: bool) -> None:
         ]
         if rows:
             out.print(f"\n{tree_name(page, tree.number)}")
-            out.print(table([("no.", "right"), "role", "name or text", "tag", "unique by"], rows))
+            out.print(table([("no.", "right"), "role", "name or text", "tag", ("unique by", "cut")], rows))
     if len(shown) < len(chosen):
         out.print(f"\n{len(chosen) - len(shown)} more; --all shows every element, --json lists them")
 

@@ -6,10 +6,11 @@ from pathlib import Path
 from typing import Any
 
 import click
+from rich.padding import Padding
 from rich.text import Text
 
 from wary_hound.authoring.portfolio import portfolio
-from wary_hound.authoring.ranking import Candidate, assess, rank
+from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank
 from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page, short
 from wary_hound.locator.finding import find
 from wary_hound.report.terminal import bar, console, percent
@@ -52,7 +53,7 @@ def command(page: Path, locator: str, releases: int, most: int, plot: Path | Non
     out = console()
     out.print(Text.assemble(("Element ", "bold"), short(element, 80)))
     after = f"after {releases} release{'s' if releases > 1 else ''}"
-    out.print(f"{len(candidates)} candidates; the {min(most, len(candidates))} that last longest, {after}:\n")
+    out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {STOLEN_COSTS:g} times\n")
     for number, candidate in enumerate(candidates[:most], 1):
         _show(out, f"{number:2}", candidate)
     same = next((k for k, c in enumerate(candidates, 1) if c.locator == given.locator), None)
@@ -82,7 +83,7 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
         )
     )
     fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"
-    out.print(Text(f"      {fails}; {'; '.join(candidate.reasons)}", "dim"))
+    out.print(Padding(Text(f"{fails}; {'; '.join(candidate.reasons)}", "dim"), (0, 0, 0, 6)))
 
 
 def _colour(survival: float) -> str:

@@ -131,7 +131,8 @@ def _show(repairs: list[NamedRepair], book: Book, old_page: Path, new_page: Path
             out.print(Text(f"{indent}nothing to propose; is the step still needed?", "yellow"))
     states = [r.state for r in repairs]
     proposed = sum(r.repair is not None and r.repair.main is not None for r in repairs)
-    counts = ", ".join(f"{states.count(s)} {s}" for s in ("works", "drifted", "broken", "unknown") if s in states)
+    words = {"works": "work", "drifted": "drifted", "broken": "broken", "unknown": "unknown"}
+    counts = ", ".join(f"{states.count(s)} {word}" for s, word in words.items() if s in states)
     out.print(f"\n{len(repairs)} elements: {counts}; {proposed} repair{'' if proposed == 1 else 's'} proposed")
 
 

@@ -7,6 +7,7 @@ from wary_hound.locator.evaluate import match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.arena import Finding
 
 
 def find(page: Page, locator: Locator | str) -> Element:
@@ -26,3 +27,8 @@ def find(page: Page, locator: Locator | str) -> Element:
 
 def find_all(page: Page, locator: Locator | str) -> list[Element]:
     return [page[i] for i in match(page, locator)]
+
+
+# page/ knows no notation: here, and only here, the locator language is given to Page.find and Page.find_all.
+Finding.one = staticmethod(find)
+Finding.all = staticmethod(find_all)

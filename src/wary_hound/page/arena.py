@@ -48,7 +48,7 @@ class Tree:
 class Finding:
     """Where the notation meets the page: `page/` knows no notation, so the locator layer puts its resolver here.
 
-    `wary_hound/__init__.py` does this, once, for `Page.find` and `Page.find_all`.
+    `locator/finding.py` does this, once, for `Page.find` and `Page.find_all`; the public face imports it.
     """
 
     one: Callable[[Page, Any], Element] | None = None

@@ -40,7 +40,7 @@ def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = Non
             steps,
             [100, *(100 * v for v in best.low)],
             [100, *(100 * v for v in best.high)],
-            color=COLOURS[0],
+            color=colours[0],
             alpha=0.15,
             lw=0,
         )

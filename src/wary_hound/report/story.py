@@ -19,7 +19,7 @@ from wary_hound.journey.book import Book
 from wary_hound.journey.repairing import NamedRepair
 from wary_hound.page import Element, Page
 
-CROP = (600, 320)
+CROP = (744, 360)
 """What a picture shows around an element, in CSS pixels; narrower where the page ends."""
 SCALE = 0.72
 SAYS = {
@@ -177,7 +177,7 @@ class Story:
         boxes = []
         for kind, (bx, by, bw, bh) in shown:
             if bx + bw > left and bx < left + width and by + bh > top and by < top + height:
-                boxes.append((kind, (bx - left) * SCALE - 4, (by - top) * SCALE - 4, bw * SCALE + 4, bh * SCALE + 4))
+                boxes.append((kind, (bx - left) * SCALE - 4, (by - top) * SCALE - 4, bw * SCALE + 8, bh * SCALE + 8))
         first = marks[0][1]
         says = f"<{first.tag}> {first.text[:60] or first.name[:60]}".strip()
         return Crop(key, left * SCALE, top * SCALE, width * SCALE, height * SCALE, tuple(boxes), says)

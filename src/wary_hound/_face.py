@@ -1,0 +1,62 @@
+"""The public face, all in one place; `wary_hound` gives these names when they are first asked for."""
+
+from wary_hound.authoring.portfolio import Portfolio, portfolio
+from wary_hound.authoring.ranking import Candidate, assess, rank
+from wary_hound.browser import Browser
+from wary_hound.errors import (
+    Ambiguous,
+    BrowserError,
+    BrowserTimeout,
+    FactsError,
+    FileError,
+    LocatorError,
+    NotationError,
+    NotFound,
+    PageError,
+    WaryHoundError,
+)
+from wary_hound.healing import Fingerprint, Repair, Verdict, fingerprint, relocate, relocate_all, repair, repair_all
+from wary_hound.journey import Book, Journey
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.explain import Explanation, explain
+from wary_hound.locator.notation import parse
+from wary_hound.locator.values import Locator
+from wary_hound.page import Element, Page
+from wary_hound.robustness.model import ChangeModel
+
+__all__ = [
+    "Ambiguous",
+    "Book",
+    "Browser",
+    "BrowserError",
+    "BrowserTimeout",
+    "Candidate",
+    "ChangeModel",
+    "Element",
+    "Explanation",
+    "FactsError",
+    "FileError",
+    "Fingerprint",
+    "Journey",
+    "Locator",
+    "LocatorError",
+    "NotFound",
+    "NotationError",
+    "Page",
+    "PageError",
+    "Portfolio",
+    "Repair",
+    "Verdict",
+    "WaryHoundError",
+    "assess",
+    "explain",
+    "fingerprint",
+    "match",
+    "parse",
+    "portfolio",
+    "rank",
+    "relocate",
+    "relocate_all",
+    "repair",
+    "repair_all",
+]
