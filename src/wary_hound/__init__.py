@@ -7,6 +7,7 @@ button = page.find('role{button "Hold this night"}')
 best = rank(button)[0]
 """
 
+import importlib
 from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
@@ -18,10 +19,9 @@ if TYPE_CHECKING:
 
 def __getattr__(name: str) -> Any:
     """Names of the public face are imported when first asked for, so that a command starts without what it does not use."""
-    if name.startswith("__") and name != "__all__":
+    if name.startswith("_") and name != "__all__":
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
-    from wary_hound import _face
-
+    _face = importlib.import_module("wary_hound._face")
     if name == "__all__":
         return _face.__all__
     if name not in _face.__all__:
@@ -30,6 +30,4 @@ def __getattr__(name: str) -> Any:
 
 
 def __dir__() -> list[str]:
-    from wary_hound import _face
-
-    return [*globals(), *_face.__all__]
+    return [*globals(), *importlib.import_module("wary_hound._face").__all__]
