@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from contextlib import ExitStack
 from types import TracebackType
 from typing import Any
 
@@ -24,8 +25,11 @@ class Connection:
         self.limit = limit
         self.events: list[Event] = []
         self._protocol = Protocol()
+        self._open = ExitStack()
         try:
-            self._socket: ClientConnection = connect(address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None)
+            self._socket: ClientConnection = self._open.enter_context(
+                connect(address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None)
+            )
         except (OSError, WebSocketException, TimeoutError) as error:
             raise BrowserError(f"no BiDi connection to {address} ({error})") from None
 
@@ -78,7 +82,7 @@ class Connection:
         return plain(result["result"])
 
     def close(self) -> None:
-        self._socket.close()
+        self._open.close()
 
     def __enter__(self) -> Connection:
         return self

@@ -14,7 +14,7 @@ _OWN_NEWLINE = frozenset({"pre", "textarea", "listing"})
 
 def to_html(page: Page) -> str:
     """The page as HTML text that parses back to it, where HTML can say it."""
-    return "<!DOCTYPE html>\n" + _tree(page, 0) + "\n"
+    return "<!DOCTYPE html>\n" + _tree(page, 0)
 
 
 def _tree(page: Page, number: int) -> str:

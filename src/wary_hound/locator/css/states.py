@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 
 from wary_hound.locator.css.values import Pseudo
 from wary_hound.page import Page
@@ -165,7 +165,7 @@ def _indeterminate(page: Page, i: int) -> bool:
 
 
 def _lang(page: Page, i: int, wanted: Pseudo) -> bool:
-    near = next((x for x in [i, *page.ancestors(i)] if _has(page, x, "lang")), None)
+    near = next((x for x in _over_shadow_edges(page, i) if _has(page, x, "lang")), None)
     if near is None:
         return False
     value = (page.attribute(near, "lang") or "").lower()
@@ -173,6 +173,20 @@ def _lang(page: Page, i: int, wanted: Pseudo) -> bool:
         bool(value) and (w == "*" or value == w or value.startswith(w.removeprefix("*-") + "-"))
         for w in (word.lower() for word in wanted.arguments)
     )
+
+
+def _over_shadow_edges(page: Page, i: int) -> Iterator[int]:
+    """An element and what is above it, through the hosts of shadow trees: language is inherited that way."""
+    at = i
+    while True:
+        yield at
+        above = int(page.parent[at])
+        if above < 0:
+            tree = page.trees[page.tree[at]]
+            if tree.kind != "shadow":
+                return
+            above = tree.host
+        at = above
 
 
 def _dir(page: Page, i: int, wanted: Pseudo) -> bool:

@@ -179,7 +179,7 @@ def _lang(nodes: Nodes, node: int, values: list[Value]) -> bool:
     wanted = string(nodes, values[0]).lower()
     for at in [node, *nodes.ancestors(node)]:
         if nodes.is_element(at):
-            value = nodes.page.attribute(at, "lang") or nodes.page.attribute(at, "xml:lang")
+            value = nodes.page.attribute(at, "xml:lang")  # browsers do not look at `lang` here
             if value is not None:
                 return value.lower() == wanted or value.lower().startswith(wanted + "-")
     return False

@@ -1,0 +1,52 @@
+"""Shared by all tests: the demo's pages, one browser of each kind, the demo site on loopback."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner, Result
+
+from wary_hound import Browser, Page
+from wary_hound.cli import group
+from wary_hound.demo.server import serve
+from wary_hound.demo.tour import demo_folder, unpack
+
+PAGES = demo_folder() / "pages"
+
+
+def read(name: str) -> Page:
+    """A page of the demo: `nights@r1`."""
+    return Page.read(PAGES / f"{name}.html")
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with Browser.start("chromium") as browser:
+        yield browser
+
+
+@pytest.fixture(scope="session")
+def firefox() -> Iterator[Browser]:
+    with Browser.start("firefox") as browser:
+        yield browser
+
+
+@pytest.fixture(scope="session")
+def site() -> Iterator[str]:
+    with serve() as address:
+        yield address
+
+
+@pytest.fixture
+def demo(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A folder with the demo's files in it, as the current one."""
+    unpack(tmp_path)
+    monkeypatch.chdir(tmp_path)
+    return tmp_path
+
+
+def run(*arguments: str) -> Result:
+    """A command, in this process; standard error apart."""
+    return CliRunner().invoke(group, arguments, catch_exceptions=False)
