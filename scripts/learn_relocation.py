@@ -148,7 +148,7 @@ def contest(choices: Sequence[Choice], known: Floats, unknown: Floats) -> list[W
     last = 0.0
     for k, c in enumerate(choices):
         rivals = scores[k][~c.related[best[k]]]
-        margin = float(scores[k][best[k]] - rivals.max()) if len(rivals) else WORST
+        margin = min(WORST, float(scores[k][best[k]] - rivals.max())) if len(rivals) else 0.0
         own = last if c.artificial else deficits[k]
         last = deficits[k]
         entries = of_pair[c.pair]

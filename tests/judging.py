@@ -18,8 +18,9 @@ input:placeholder-shown|input:in-range|[data-test]|button:not([data-test], [id])
 form:has(input:checked)|:optional|:default"""
 CSS = _CSS.replace("\n", "|").split("|")
 CSS += ["[lang|=en]", ":is(:unknown, button)"]
-CSS_3 = [s for s in CSS if not any(x in s for x in (":is", ":where", ":has", " of ", ":checked", ":re", ":in-", ":en", ":dis", " i]",
-         ":any", "of-type(1)", ":only-of", ":scope", ":lang", ":plac", ":opt", ":def", "not([", ":not(:", "TYPE", "INPUT"))]  # fmt: skip
+NOT_CSS_3 = """:is :where :has :checked :re :in- :en :dis :any of-type(1) :only-of :scope :lang :plac :opt :def not([ :not(:
+TYPE INPUT""".split()
+CSS_3 = [s for s in CSS if not any(x in s for x in (*NOT_CSS_3, " of ", " i]"))]
 _XPATH = """//div/a|//ul/li[1]|//tr[2]/td[last()]|//input[@type="checkbox"]|//*[contains(@class,"night")]/..|(//a)[3]
 //a[position()<3]|//div[count(*)>2]|//td/following-sibling::*[1]|//li/ancestor::div[1]|//*[text()]|//comment()/..
 //a[normalize-space()!=""]/preceding::*[2]|//body//div//a[not(@id)]|//*[starts-with(name(),"h")]|//*[@id]/@class

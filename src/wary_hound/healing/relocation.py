@@ -143,6 +143,8 @@ class Search:
         free[[i for other, i in chosen.items() if other != k]] -= CLAIMED
         row = trust_row(deficits[k], margin_of(page, free, at), mean_of_others(deficits, k), table[at])
         sure = confidence_of(row, self.weights)
+        if not _anything_telling(table[at]):
+            sure = min(sure, GONE)
         outcome: Outcome
         if sure >= SURE:
             outcome = "same" if _same_place(old, page, at) else "moved"
@@ -171,7 +173,7 @@ def mean_of_others(deficits: Sequence[float], k: int) -> float:
 
 
 def margin_of(page: Page, scores: Floats, best: int) -> float:
-    """How far the best is above the next that neither holds it nor is in it: wrappers share its text."""
+    """How far the best is above the next that neither holds it nor is in it (wrappers share its text); 0 without rivals."""
     related = np.zeros(len(page), np.bool_)
     related[best : page.end[best]] = True
     at = best
@@ -179,11 +181,23 @@ def margin_of(page: Page, scores: Floats, best: int) -> float:
         related[at] = True
         at = int(page.parent[at])
     rivals = scores[~related]
-    return float(scores[best] - rivals.max()) if len(rivals) else WORST
+    return min(WORST, float(scores[best] - rivals.max())) if len(rivals) else 0.0
 
 
 def confidence_of(row: Floats, weights: Weights) -> float:
     return float(1 / (1 + np.exp(-np.clip(row @ weights.trust, -30, 30))))
+
+
+TELLING = (
+    "id", "name-attribute", "href", "value", "test-attribute", "other-attributes", "text", "name", "label", "before", "after",
+    "row", "heading", "classes",
+)  # fmt: skip
+ALIKE = 0.6
+
+
+def _anything_telling(row: Floats) -> bool:
+    """Whether anything but kind and position agrees: on a page where all is other, the best of a bad lot is not the one."""
+    return bool(np.nanmax([row[FEATURES.index(name)] for name in TELLING] + [0.0]) >= ALIKE)
 
 
 def _same_place(old: Fingerprint, page: Page, at: int) -> bool:

@@ -18,7 +18,7 @@ _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
 _UTILITY = re.compile(
     r"-?(?:[a-z]{1,3}:)*(?:[mp][trblxyse]?|w|h|gap|col|row|flex|grid|text|bg|border|rounded|font|d|order|g|z|top|left|inset|"
     r"leading|tracking|space|justify|items|align|float|overflow|shadow|opacity|size|pull|offset|sm|md|lg|xl|min|max)"
-    r"[-_](?:auto|none|center|left|right|start|end|full|screen|between|around|bold|muted|block|inline|hidden|\w{0,3}-?\d+\S*|"
+    r"[-_](?:auto|none|center|left|right|start|end|full|screen|row|col|column|wrap|nowrap|between|around|bold|muted|block|inline|hidden|\w{0,3}-?\d+\S*|"
     r"xs|sm|md|lg|xl|[2-9]xl|\[.*\])\Z"
 )
 _STATES = frozenset(

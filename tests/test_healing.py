@@ -1,0 +1,135 @@
+"""Relocation, drift and repair."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import pytest
+
+from conftest import PAGES, read
+from wary_hound import FileError, Fingerprint, NotFound, Page, fingerprint, match, relocate, relocate_all, repair
+from wary_hound.cli.look import interesting
+from wary_hound.healing.relocation import Search
+from wary_hound.healing.repair import ON_BOTH
+from wary_hound.measuring.history import labelled, read_histories
+
+
+@pytest.mark.parametrize("name", ["nights@r1", "sky@r4"])
+def test_on_the_same_page_every_element_is_where_it_was(name: str) -> None:
+    page = read(name)
+    elements = interesting(page)
+    for element, verdict in zip(elements, relocate_all(elements, page), strict=True):
+        assert (verdict.outcome, verdict.element) == ("same", element)
+        assert verdict.confidence > 0.9
+
+
+def test_two_elements_never_claim_one() -> None:
+    old, new = read("nights@r1"), read("nights@r6")
+    elements = interesting(old)
+    named = [v.element for v in relocate_all(elements, new) if v.outcome in ("same", "moved")]
+    assert len(named) > 25
+    assert not [e for e, n in Counter(named).items() if n > 1]
+
+
+def test_elements_are_followed_through_the_demos_releases() -> None:
+    """More than nine in ten of those named are right, and every kind of verdict carries a reason and a probability."""
+    outcomes: Counter[bool] = Counter()
+    for history in read_histories(PAGES):
+        pages, wanted = labelled(history)
+        for old in range(len(pages) - 1):
+            labels = [k for k, i in wanted[old].items() if i is not None]
+            verdicts = relocate_all([pages[old][wanted[old][k] or 0] for k in labels], pages[old + 1])
+            for label, verdict in zip(labels, verdicts, strict=True):
+                assert verdict.reasons
+                assert 0 <= verdict.confidence <= 1
+                if verdict.outcome in ("same", "moved"):
+                    assert verdict.element is not None
+                    outcomes[verdict.element.index == wanted[old + 1][label]] += 1
+    assert outcomes[True] > 600
+    assert outcomes[False] < 0.1 * outcomes[True]
+
+
+def test_what_is_gone_is_called_gone() -> None:
+    old, new = read("nights@r5"), read("nights@r6")
+    letter = old.find('shadow css{night-booking} -> css{input[value="letter"]}')
+    cocoa = old.find('shadow css{night-booking} -> css{input[value="cocoa"]}')
+    link = old.find("text{Print the list}")
+    gone, there, also_gone = relocate_all([letter, cocoa, link], new)
+    assert (gone.outcome, gone.element) == ("gone", None)
+    assert (also_gone.outcome, also_gone.element) == ("gone", None)
+    assert there.element == new.find('shadow css{night-booking} -> css{input[value="cocoa"]}')
+
+
+def test_an_element_taken_out_is_not_found_elsewhere() -> None:
+    page = read("nights@r1")
+    elements = interesting(page)
+    search = Search(elements, page)
+    wrong = 0
+    for k, element in enumerate(elements):
+        verdict = search.verdict_without(k, slice(element.index, int(page.end[element.index])))
+        assert verdict.element != element
+        wrong += verdict.outcome in ("same", "moved")
+    assert wrong < 0.25 * len(elements)
+
+
+def test_drift_is_noticed_though_the_locator_still_matches() -> None:
+    old, new = read("nights@r2"), read("nights@r3")
+    found = repair('xpath{//tr[td="Saturn"]/td[4]}', old, new)
+    assert [e.text for e in found.found] == ["Lantern, 60 cm"]
+    assert found.state == "drifted"
+    assert found.trouble == "matches another element"
+    assert found.verdict.element is not None
+    assert found.verdict.element.text == "8"
+    assert found.main is not None
+    assert match(new, found.main.locator) == [found.verdict.element.index]
+
+
+def test_a_look_alike_does_not_take_the_elements_place() -> None:
+    old, new = read("nights@r5"), read("nights@r6")
+    found = repair('css{button[value="vega"]}', old, new)
+    assert (found.state, len(found.found)) == ("broken", 2)
+    assert found.verdict.element is not None
+    assert found.verdict.element.text == "Reserve"
+    assert found.main is not None
+
+
+def test_what_works_needs_no_repair_and_what_is_gone_gets_none() -> None:
+    old, new = read("nights@r1"), read("nights@r2")
+    assert repair("label{Party size}", old, new).main is None
+    assert repair("label{Party size}", old, new).state == "works"
+    gone = repair("text{Print the list}", read("nights@r5"), read("nights@r6"))
+    assert (gone.state, gone.main, gone.verdict.outcome) == ("broken", None, "gone")
+    with pytest.raises(NotFound):
+        repair("css{.nowhere}", old, new)
+
+
+def test_a_repair_that_is_right_on_both_pages_comes_first() -> None:
+    found = repair("css{.notice-close}", read("nights@r1"), read("nights@r2"))
+    assert found.main is not None
+    assert ON_BOTH in found.main.reasons
+    assert match(read("nights@r1"), found.main.locator)
+
+
+def test_a_component_that_moved_into_a_shadow_tree_is_followed() -> None:
+    found = repair("css{#telescope}", read("nights@r3"), read("nights@r4"))
+    assert found.verdict.outcome == "moved"
+    assert found.main is not None
+    assert str(found.main.locator).startswith("shadow css{night-booking} -> ")
+
+
+def test_fingerprints_survive_their_file_form() -> None:
+    page = read("sky@r4")
+    for element in interesting(page):
+        print_ = fingerprint(element)
+        assert Fingerprint.from_json(print_.to_json()).to_json() == print_.to_json()
+    remembered = Fingerprint.from_json(fingerprint(page.find("text{Dome keys}")).to_json())
+    assert relocate(remembered, page).element == page.find("text{Dome keys}")
+    with pytest.raises(FileError, match="fingerprint"):
+        Fingerprint.from_json({"tag": "a", "attributes": {}, "box": [1]})
+
+
+def test_nothing_like_it_is_gone_and_tiny_pages_do_no_harm() -> None:
+    page = read("nights@r1")
+    verdicts = relocate_all(interesting(page), Page.parse("<p>Closed for the winter</p>"))
+    assert {v.outcome for v in verdicts} <= {"gone", "unsure"}
+    assert relocate_all([], page) == []
