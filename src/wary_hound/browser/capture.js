@@ -23,8 +23,7 @@
       if (element.value !== element.defaultValue) state.value = element.value;
     } else if (tag === "select") {
       state.value = element.value;
-    } else if (tag === "option") {
-      if (element.selected !== element.defaultSelected) state.selected = element.selected;
+      state.selected = [...element.options].flatMap((option, n) => (option.selected ? [n] : []));
     } else if (tag === "dialog" || tag === "details") {
       if (element.open) state.open = true;
     }
@@ -33,7 +32,7 @@
   const enter = (element) => {
     const tag = element.localName;
     const attributes = [];
-    if (tag !== "script") for (const a of element.attributes) attributes.push(a.name, a.value);
+    if (tag !== "script") for (const a of element.attributes) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
     const shown = element.checkVisibility ? element.checkVisibility({ visibilityProperty: true }) : true;
     const space = SPACES[element.namespaceURI] ?? 0;
     out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element)]);

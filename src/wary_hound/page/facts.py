@@ -26,7 +26,8 @@ class Facts:
     hidden: frozenset[int] = frozenset()
     """Elements that are not rendered or have `visibility: hidden`."""
     form: dict[int, dict[str, Any]] = field(default_factory=dict)
-    """State of form controls: `value`, `checked`, `selected`, `disabled`, where it differs from the markup."""
+    """State of form controls: `value` and `checked` where they differ from the markup; of a select its `value` and the
+    positions of the `selected` options."""
 
     @property
     def has_boxes(self) -> bool:

@@ -121,7 +121,8 @@ def _value(page: Page, index: int) -> str:
     state = page.facts.form.get(index, {}) if page.facts else {}
     if page.tags[index] == "select":
         options = [i for i in range(index + 1, int(page.end[index])) if page.tags[i] == "option"]
-        chosen = [i for i in options if page.attribute(i, "selected") is not None] or options[:1]
+        chosen = [options[n] for n in state.get("selected", ())]
+        chosen = chosen or [i for i in options if page.attribute(i, "selected") is not None] or options[:1]
         return " ".join(page.semantics.text[i] for i in chosen)
     return str(state.get("value", page.attribute(index, "aria-valuetext") or page.attribute(index, "value") or ""))
 

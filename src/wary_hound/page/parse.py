@@ -68,17 +68,19 @@ def _walk(builder: Builder, root: Any, level: int) -> None:
         if tag is None or tag.startswith(("-", "!")):
             continue
         attributes = [(name, value or "") for name, value in item.attributes.items()]
+        source = None
+        if tag == "iframe":  # what it holds is a tree of its own, and no attribute here
+            source = next((value for name, value in attributes if name == "srcdoc"), None)
+            attributes = [(name, value) for name, value in attributes if name != "srcdoc"]
         builder.open(tag, attributes)
         stack.append(_CLOSE)
         if tag == "template":
             continue
-        if tag == "iframe":
-            source = next((value for name, value in attributes if name == "srcdoc"), None)
-            if source is not None and level < MOST_FRAMES_DEEP:
-                address = next((value for name, value in attributes if name == "src"), "about:srcdoc")
-                builder.open_tree(FRAME, url=address)
-                _document(builder, source, level + 1)
-                builder.close_tree()
+        if source is not None and level < MOST_FRAMES_DEEP:
+            address = next((value for name, value in attributes if name == "src"), "about:srcdoc")
+            builder.open_tree(FRAME, url=address)
+            _document(builder, source, level + 1)
+            builder.close_tree()
         children = list(_children(item))
         shadow = next((node for node in children if _is_shadow_root(node)), None)
         later = [node for node in children if node is not shadow]

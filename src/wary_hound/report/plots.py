@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -86,7 +87,7 @@ def spread(values: Sequence[float], apart: float) -> list[float]:
 def svg(figure: Figure) -> str:
     out = io.StringIO()
     figure.savefig(out, format="svg", metadata={"Date": None})
-    text = out.getvalue()
+    text = re.sub(r"<metadata>.*?</metadata>", "", out.getvalue(), flags=re.S)
     return text[text.index("<svg") :]
 
 

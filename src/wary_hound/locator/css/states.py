@@ -64,9 +64,16 @@ def is_checked(page: Page, i: int) -> bool:
         known = _state(page, i, "checked")
         return _has(page, i, "checked") if known is None else bool(known)
     if tag == "option":
-        known = _state(page, i, "selected")
-        return _has(page, i, "selected") or _first_option(page, i) if known is None else bool(known)
+        select = next((a for a in page.ancestors(i) if page.tags[a] == "select"), None)
+        chosen = _state(page, select, "selected") if select is not None else None
+        if select is not None and isinstance(chosen, list):
+            return i in [_options(page, select)[n] for n in chosen]
+        return _has(page, i, "selected") or _first_option(page, i)
     return False
+
+
+def _options(page: Page, select: int) -> list[int]:
+    return [o for o in range(select + 1, int(page.end[select])) if page.tags[o] == "option"]
 
 
 def _first_option(page: Page, i: int) -> bool:
@@ -74,7 +81,7 @@ def _first_option(page: Page, i: int) -> bool:
     select = next((a for a in page.ancestors(i) if page.tags[a] == "select"), None)
     if select is None or _has(page, select, "multiple") or (page.attribute(select, "size") or "1") != "1":
         return False
-    options = [o for o in range(select + 1, int(page.end[select])) if page.tags[o] == "option"]
+    options = _options(page, select)
     if any(_has(page, o, "selected") for o in options):
         return False
     return next((o for o in options if not is_disabled(page, o)), -1) == i

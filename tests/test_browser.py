@@ -1,0 +1,174 @@
+"""Real browsers: capture of every kind of tree, waiting, and failures that leave nothing behind."""
+
+from __future__ import annotations
+
+import os
+import socket
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from conftest import read, run
+from wary_hound import Browser, BrowserError, BrowserTimeout, Page
+from wary_hound.browser.connection import Connection
+from wary_hound.browser.protocol import Answer, Event, Protocol, closed_roots, plain
+
+
+def children_of(pid: int) -> set[int]:
+    """Processes whose group is that of a process that was started."""
+    found = set()
+    for path in Path("/proc").iterdir():
+        if path.name.isdigit():
+            try:
+                fields = (path / "stat").read_text().rsplit(")", 1)[1].split()
+            except OSError:
+                continue
+            if int(fields[2]) == pid and fields[0] != "Z":
+                found.add(int(path.name))
+    return found
+
+
+@pytest.mark.parametrize("name", ["chromium", "firefox"])
+def test_capture_reads_what_the_shipped_snapshots_hold(request: pytest.FixtureRequest, site: str, name: str) -> None:
+    browser: Browser = request.getfixturevalue(name)
+    live = browser.open(f"{site}/r4/index.html?seed=1")
+    page = live.wait_for("text{Thank the watcher}")
+    shipped = read("nights@r4")
+    assert page.tags == shipped.tags
+    assert [(t.kind, t.mode) for t in page.trees] == [(t.kind, t.mode) for t in shipped.trees]
+    assert [e.attributes for e in page] == [e.attributes for e in shipped]
+    assert page.semantics.text == shipped.semantics.text
+    assert page.facts is not None
+    assert page.facts.viewport == (1280, 800)
+    left, top, width, height = page.find("shadow css{night-booking} -> label{E-mail}").box
+    assert 700 < left < 1200
+    assert 200 < top < 800
+    assert (width > 200, height > 20) == (True, True)
+    assert not page.find("shadow css{sky-dial} -> css{span}").visible
+    live.script("() => document.querySelectorAll('[role=tab]')[1].click()")
+    live.settle()
+    later = live.capture()
+    assert later.find("shadow css{sky-dial} -> text{Zoom}").visible
+    assert later.find('frame css{iframe} -> text{12 km/h, west}').box[1] > later.find("css{iframe}").box[1]  # fmt: skip
+
+
+def test_form_state_is_a_fact_and_not_markup(chromium: Browser, site: str, tmp_path: Path) -> None:
+    live = chromium.open(f"{site}/r1/index.html")
+    live.wait_for("text{Thank the watcher}")
+    live.script("""() => {
+      document.getElementById("visitor-name").value = "Ada";
+      document.querySelector("[value=midnight]").checked = true;
+      document.getElementById("telescope").value = "heron";
+    }""")
+    page = Page.read(live.capture().write(tmp_path / "filled"))
+    assert page.facts is not None
+    assert page.facts.form[page.find("css{#visitor-name}").index] == {"value": "Ada"}
+    assert page.find("css{input[type=radio]:checked}").attributes["value"] == "midnight"
+    assert page.find("css{option:checked}").text == "Heron, 1 m"
+    assert "value" not in page.find("css{#visitor-name}").attributes
+
+
+def test_the_capture_command_writes_a_whole_snapshot(site: str, tmp_path: Path) -> None:
+    result = run("capture", f"{site}/r5/index.html", "-o", str(tmp_path / "five"), "--until", "text{Reserve}")
+    assert result.exit_code == 0, result.output
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["five.facts.json", "five.html", "five.png"]
+    page = Page.read(tmp_path / "five.html")
+    assert page.picture is not None
+    assert len(page.find_all("text{Reserve}")) == 5
+    late = run("capture", f"{site}/r5/index.html", "-o", str(tmp_path / "late"), "--until", "text{Never}", "--limit", "2")
+    assert late.exit_code == 2
+    assert "waited 2 s for text{Never}" in late.stderr
+    assert not list(tmp_path.glob("*late*"))
+
+
+@pytest.fixture
+def silent() -> Iterator[str]:
+    """A server that takes a request and never answers."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        held: list[socket.socket] = []
+
+        def accept() -> None:
+            while True:
+                try:
+                    held.append(server.accept()[0])
+                except OSError:
+                    return
+
+        threading.Thread(target=accept, daemon=True).start()
+        yield f"http://127.0.0.1:{server.getsockname()[1]}/"
+        server.shutdown(socket.SHUT_RDWR)
+        for one in held:
+            one.close()
+
+
+def test_a_page_that_never_loads_is_a_time_out_that_says_so(silent: str) -> None:
+    with Browser.start("chromium", limit=1.5) as browser:
+        with pytest.raises(BrowserTimeout, match=r"waited 1.5 s for http://127.* to finish loading"):
+            browser.open(silent)
+        folder, pid = browser._launched.folder, browser._launched.process.pid
+        assert children_of(pid)
+    assert not children_of(pid)
+    assert not folder.exists()
+
+
+@pytest.mark.parametrize("name", ["chromium", "firefox"])
+def test_a_browser_that_dies_is_an_error_and_leaves_nothing(site: str, name: str) -> None:
+    with Browser.start(name) as browser:
+        live = browser.open(f"{site}/r1/index.html")
+        pid = browser._launched.process.pid
+        for each in children_of(pid):
+            os.kill(each, 9)
+        with pytest.raises(BrowserError):
+            live.capture()
+        folder = browser._launched.folder
+    assert not children_of(pid)
+    assert not folder.exists()
+
+
+def test_a_refused_address_is_a_browser_error(chromium: Browser) -> None:
+    with socket.create_server(("127.0.0.1", 0)) as free:
+        port = free.getsockname()[1]
+    with pytest.raises(BrowserError, match="cannot be opened"):
+        chromium.open(f"http://127.0.0.1:{port}/")
+
+
+def test_no_browser_on_the_machine(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("PATH", str(tmp_path))
+    for name, package in (("chromium", "chromium chromium-driver"), ("firefox", "firefox-esr")):
+        with pytest.raises(BrowserError, match=f"apt-get install {package}"):
+            Browser.start(name)
+    (tmp_path / "page.html").write_text("<p>x")
+    result = run("capture", str(tmp_path / "page.html"), "-o", str(tmp_path / "out"))
+    assert result.exit_code == 2
+    assert "apt-get install" in result.stderr
+    with pytest.raises(BrowserError, match="no browser is named"):
+        Browser.start("lynx")
+
+
+def test_a_driver_that_ends_at_once(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    for name in ("chromedriver", "chromium"):
+        (tmp_path / name).write_text("#!/bin/sh\necho out of memory\nexit 1\n")
+        (tmp_path / name).chmod(0o755)
+    monkeypatch.setenv("PATH", f"{tmp_path}:/usr/bin:/bin")
+    with pytest.raises(BrowserError, match="it ended: out of memory"):
+        Browser.start("chromium")
+    with pytest.raises(BrowserError, match="no BiDi connection"):
+        Connection("ws://127.0.0.1:9/session", limit=1)
+
+
+def test_the_protocol_sorts_answers_and_events_without_a_browser() -> None:
+    protocol = Protocol()
+    number, text = protocol.command("session.status", {})
+    assert '"method": "session.status"' in text
+    assert protocol.receive('{"type": "event", "method": "log.entryAdded", "params": {}}') == Event("log.entryAdded", {})
+    assert protocol.receive('{"type": "success", "id": 99, "result": {}}') is None
+    refused = protocol.receive(f'{{"type": "error", "id": {number}, "error": "no such frame", "message": "gone"}}')
+    assert refused == Answer(number, {}, "no such frame", "gone")
+    with pytest.raises(BrowserError, match="no BiDi message"):
+        protocol.receive("{}")
+    assert plain({"type": "object", "value": [["a", {"type": "null"}]]}) == {"a": None}
+    own = {"localName": "input", "shadowRoot": {"sharedId": "1", "value": {"mode": "closed"}}}
+    page = {"localName": "sky-dial", "shadowRoot": {"sharedId": "2", "value": {"mode": "closed"}}}
+    assert closed_roots({"value": {"children": [{"value": own}, {"value": page}]}}) == ["2"]
