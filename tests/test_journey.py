@@ -134,7 +134,9 @@ STEPS = st.one_of(
     st.builds(lambda a, v: Step(action=a, on="hold", value=v), st.sampled_from(["type", "choose"]), st.text("a1 :#", min_size=1)),
     st.builds(lambda e: Step(action="check", on="hold", expect=e), st.sampled_from(["shown", "hidden", "gone"])),
     st.builds(
-        lambda e, v: Step(action="check", on="hold", expect=e, value=v), st.sampled_from(["reads", "contains"]), st.text("no1", min_size=1)
+        lambda e, v: Step(action="check", on="hold", expect=e, value=v),
+        st.sampled_from(["reads", "contains"]),
+        st.text("no1", min_size=1),
     ),
 )  # fmt: skip
 

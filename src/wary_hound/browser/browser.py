@@ -90,7 +90,7 @@ class LivePage:
 
 
 class Browser:
-    """A running browser. Use it in a `with` block, or call `close`: no process and no profile is left behind."""
+    """A running browser, best held by a `with` block; `close` leaves no process and no profile behind."""
 
     def __init__(self, launched: Launched, viewport: tuple[int, int], limit: float) -> None:
         self._launched = launched

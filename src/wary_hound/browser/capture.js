@@ -33,7 +33,9 @@
     const tag = element.localName;
     const attributes = [];
     if (tag !== "script") for (const a of element.attributes) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
-    const shown = element.checkVisibility ? element.checkVisibility({ visibilityProperty: true }) : true;
+    // Options have no box while their list is closed, but whoever sees the list can see them.
+    const seen = (tag === "option" || tag === "optgroup") && element.closest("select") || element;
+    const shown = seen.checkVisibility ? seen.checkVisibility({ visibilityProperty: true }) : true;
     const space = SPACES[element.namespaceURI] ?? 0;
     out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element)]);
   };
