@@ -17,6 +17,7 @@ from wary_hound.errors import (
 )
 from wary_hound.healing import Fingerprint, Repair, Verdict, fingerprint, relocate, relocate_all, repair, repair_all
 from wary_hound.journey import Book, Journey
+from wary_hound.locator.convert import convert
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.explain import Explanation, explain
 from wary_hound.locator.notation import parse
@@ -49,6 +50,7 @@ __all__ = [
     "Verdict",
     "WaryHoundError",
     "assess",
+    "convert",
     "explain",
     "fingerprint",
     "match",

@@ -18,6 +18,7 @@ COMMANDS = {
     "check": "Evaluate locators, and explain what they match.",
     "rank": "Locators for an element, by how long they will last.",
     "repair": "What became of a book's locators on a new page, and what to do.",
+    "convert": "A locator in other notations, or from them.",
     "bench": "Measure locators and relocation on labelled histories.",
 }
 

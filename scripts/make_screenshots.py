@@ -1,0 +1,108 @@
+"""Takes the pictures of docs/screenshots: commands in a terminal window under Xvfb, the report in a real Chromium.
+
+usage: make_screenshots.py [NAME ...]
+
+Needs Xvfb, xterm and ImageMagick's `import` (apt-get install xvfb xterm imagemagick), and the browsers.
+"""
+
+from __future__ import annotations
+
+import base64
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from wary_hound.browser import Browser
+from wary_hound.browser import launch as launching
+from wary_hound.report.plots import survival_plot, write_plot
+
+ROOT = Path(__file__).parent.parent
+SHOTS = ROOT / "docs" / "screenshots"
+DISPLAY = ":97"
+TERMINAL = {
+    "demo": "wary-hound demo",
+    "look": "wary-hound look demo-out/pages/nights@r4.html --at 'shadow css{night-booking} -> css{[value=cocoa]}'",
+    "check": "wary-hound check 'label{Visitor name}' demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html",
+    "rank": "wary-hound rank demo-out/pages/nights@r1.html 'xpath{//tr[1]//button}' -n 6",
+    "repair": "wary-hound repair demo-out/pages/nights@r2.html demo-out/pages/nights@r3.html --book demo-out/books/nights.yaml",
+    "convert": "wary-hound convert 'css{#night-form [name=\"email\"]}' --page demo-out/pages/nights@r1.html",
+    "bench": "wary-hound bench demo-out/pages",
+}
+
+
+def terminal(name: str, command: str, folder: Path) -> None:
+    """One command as it looks in a terminal of 100 columns."""
+    target = SHOTS / f"{name}.png"
+    shown = command.replace("'", "'\\''")
+    script = f"cd {folder} && printf '\\033[1m$ %s\\033[0m\\n' '{shown}' && {command}; sleep 60"
+    window = subprocess.Popen(
+        ["xterm", "-geometry", "102x44", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#15171c", "-fg", "#e9e6df",
+         "+sb", "-b", "10", "-e", "sh", "-c", script],
+        env={**os.environ, "DISPLAY": DISPLAY, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"},
+    )  # fmt: skip
+    try:
+        time.sleep(75 if name == "bench" else 22 if name == "demo" else 5)
+        subprocess.run(["import", "-display", DISPLAY, "-window", "root", "-trim", str(target)], check=True)
+    finally:
+        window.terminate()
+        window.wait()
+
+
+def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
+    """A part of a page, as large as a window of 1280 x 800."""
+    usual = launching._CHROMIUM_ARGUMENTS
+    if dark:
+        launching._CHROMIUM_ARGUMENTS = (*usual, "--blink-settings=preferredColorScheme=0")
+    try:
+        with Browser.start("chromium") as browser:
+            live = browser.open(file.resolve().as_uri())
+            if selector:
+                live.script("(s) => { document.querySelector(s).scrollIntoView(); scrollBy(0, -16); }", selector)
+                live.settle()
+            data = live._launched.connection.send("browsingContext.captureScreenshot", context=live.context, origin="viewport")[
+                "data"
+            ]
+            (SHOTS / f"{name}.png").write_bytes(base64.b64decode(data))
+    finally:
+        launching._CHROMIUM_ARGUMENTS = usual
+
+
+def main() -> None:
+    wanted = sys.argv[1:]
+    SHOTS.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as made:
+        folder = Path(made)
+        command = Path(sys.executable).parent / "wary-hound"
+        subprocess.run([command, "demo"], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+        report = folder / "demo-out" / "report.html"
+        pages = {
+            "report": (False, ""),
+            "report-plot": (True, ".plot"),
+            "report-repair": (False, "[aria-label='places-saturn, r2 → r3']"),
+        }
+        for name, (dark, selector) in pages.items():
+            if not wanted or name in wanted:
+                page(name, report, dark, selector)
+        if not wanted or "site" in wanted:
+            (SHOTS / "site.png").write_bytes((folder / "demo-out" / "pages" / "nights@r1.png").read_bytes())
+        if not wanted or "survival" in wanted:
+            from wary_hound import Page, assess, rank
+
+            found = Page.read(folder / "demo-out" / "pages" / "nights@r1.html").find("css{#visitor-name}")
+            write_plot(survival_plot(rank(found)[:4], assess("css{#visitor-name}", found)), SHOTS / "survival.png")
+        screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1000x24"], stderr=subprocess.DEVNULL)
+        try:
+            time.sleep(2)
+            for name, line in TERMINAL.items():
+                if not wanted or name in wanted:
+                    terminal(name, line, folder)
+        finally:
+            screen.terminate()
+            screen.wait()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,230 @@
+"""Locators to and from other notations: CSS, XPath, W3C Web Annotation selectors, W3C WebDriver pairs, WebDriver BiDi locators."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from wary_hound.errors import LocatorError, NotationError
+from wary_hound.locator.evaluate import as_locator
+from wary_hound.locator.notation import parse, parse_role, parse_wanted
+from wary_hound.locator.printing import xpath_string
+from wary_hound.locator.translate import css_to_xpath, xpath_to_css
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, Strategy, css, label, role, text, xpath
+
+FORMS = ("css", "xpath", "annotation", "webdriver", "bidi")
+
+
+def convert(locator: Locator | str, form: str) -> Any:
+    """A locator in another form: `css` and `xpath` as our notation, the others as JSON values.
+
+    `annotation`: a W3C Web Annotation selector, hops chained with `refinedBy`. `webdriver`: a list of `using`/`value` pairs,
+    `bidi`: a list of BiDi locators; each but the last of these says with `open` how the next tree is reached, where one is.
+    Raises LocatorError, naming the part, where a form has no equivalent; ValueError for another form.
+    """
+    value = as_locator(locator)
+    if form not in FORMS:
+        raise ValueError(f"no form is named {form!r}: {', '.join(FORMS)}")
+    return _FORMS[form](value)
+
+
+def read_any(given: str) -> Locator:
+    """A locator from our notation, a bare XPath or CSS, or the JSON of one of the other forms."""
+    line = given.strip()
+    if line.startswith(("{", "[")):
+        try:
+            data = json.loads(line)
+        except json.JSONDecodeError as error:
+            if line.startswith("["):  # an attribute selector
+                return Locator((Hop(css(line)),))
+            raise LocatorError(
+                f"this is no JSON ({error.msg} at column {error.colno}), and no locator begins with a brace"
+            ) from None
+        return from_json(data)
+    if line.startswith(("/", "(")):
+        return parse(f"xpath{{{line}}}")
+    try:
+        return parse(line)
+    except NotationError as error:
+        if any(line.startswith(f"{s}{{") for s in Strategy) or line.startswith(("frame ", "shadow ")):
+            raise
+        try:
+            return parse(f"css{{{line}}}")
+        except NotationError:
+            raise error from None
+
+
+def from_json(data: Any) -> Locator:
+    """A locator from a Web Annotation selector, a WebDriver pair, a BiDi locator, or a list of the latter two."""
+    try:
+        if isinstance(data, dict) and str(data.get("type", "")).endswith("Selector"):
+            return Locator(tuple(_from_annotation(data)))
+        entries = data if isinstance(data, list) else [data]
+        if not entries:
+            raise LocatorError("the list of locators is empty")
+        hops = [Hop(_from_entry(entry), Boundary(entry.get("open", ""))) for entry in entries]
+        return parse(str(Locator(tuple(hops))))
+    except (AttributeError, KeyError, TypeError, ValueError) as error:
+        raise LocatorError(f"this JSON is no locator of a known form ({type(error).__name__}: {error})") from None
+
+
+# --- CSS and XPath -----------------------------------------------------------------------------------------------------
+
+
+def _as_css(locator: Locator) -> Locator:
+    return Locator(tuple(Hop(_finder_css(hop.finder), hop.boundary) for hop in _merged(locator, "css")))
+
+
+def _as_xpath(locator: Locator) -> Locator:
+    return Locator(tuple(Hop(_finder_xpath(hop.finder), hop.boundary) for hop in _merged(locator, "xpath")))
+
+
+def _merged(locator: Locator, form: str) -> list[Hop]:
+    return [Hop(_unrelated(hop.finder, form), hop.boundary) for hop in locator.hops]
+
+
+def _unrelated(finder: Finder, form: str) -> Finder:
+    """`@inside` becomes a descendant; the other relations have no equivalent."""
+    if finder.relation is None:
+        return finder
+    if finder.relation is Relation.INSIDE and finder.anchor is not None and finder.ordinal is None:
+        inner, outer = _finder_xpath(finder), _finder_xpath(_unrelated(finder.anchor, form))
+        if (
+            outer.expression.startswith("//")
+            and inner.expression.startswith("//")
+            and " | " not in inner.expression + outer.expression
+        ):
+            return xpath(outer.expression + inner.expression)
+    raise LocatorError(f"{form} has no equivalent of @{finder.relation}")
+
+
+def _finder_css(finder: Finder) -> Finder:
+    if finder.ordinal is not None:
+        raise LocatorError(f"CSS has no equivalent of #{finder.ordinal}: positions count siblings there, not matches")
+    if finder.strategy is Strategy.CSS:
+        return finder
+    if finder.strategy is Strategy.XPATH:
+        return css(xpath_to_css(finder.expression))
+    raise LocatorError(f"CSS has no equivalent of {finder.strategy}{{...}}: it knows neither texts nor names")
+
+
+def _finder_xpath(finder: Finder) -> Finder:
+    if finder.strategy is Strategy.XPATH:
+        expression = finder.expression
+    elif finder.strategy is Strategy.CSS:
+        expression = css_to_xpath(finder.expression)
+    elif finder.strategy is Strategy.TEXT:
+        wanted = parse_wanted(finder.expression)
+        quoted = xpath_string(wanted.text)
+        test = f"contains(normalize-space(), {quoted})" if wanted.part else f"normalize-space()={quoted}"
+        expression = f"//*[{test}][not(.//*[{test}])]"
+    else:
+        raise LocatorError(f"XPath has no equivalent of {finder.strategy}{{...}}: it does not compute {finder.strategy}s")
+    return xpath(expression if finder.ordinal is None else f"({expression})[{finder.ordinal}]")
+
+
+# --- Web Annotation ----------------------------------------------------------------------------------------------------
+
+
+def _annotation(locator: Locator) -> dict[str, Any]:
+    made: dict[str, Any] = {}
+    for hop in reversed(locator.hops):
+        finder = _unrelated(hop.finder, "a Web Annotation selector")
+        plain = finder.strategy is Strategy.CSS and finder.ordinal is None
+        entry: dict[str, Any] = {
+            "type": "CssSelector" if plain else "XPathSelector",
+            "value": finder.expression if plain else _finder_xpath(finder).expression,
+        }
+        if hop.boundary:
+            entry["open"] = str(hop.boundary)
+        if made:
+            entry["refinedBy"] = made
+        made = entry
+    return made
+
+
+def _from_annotation(data: dict[str, Any]) -> list[Hop]:
+    makers: dict[str, Callable[[str], Finder]] = {"CssSelector": css, "XPathSelector": xpath}
+    if data["type"] not in makers:
+        raise LocatorError(f"a {data['type']} finds a part of a text or resource, not an element")
+    finder = makers[data["type"]](str(data["value"]))
+    parse(str(finder))
+    inner = data.get("refinedBy")
+    hop = Hop(finder, Boundary(data.get("open", "")))
+    return [hop, *_from_annotation(inner)] if inner else [hop]
+
+
+# --- WebDriver and BiDi ------------------------------------------------------------------------------------------------
+
+
+def _steps(locator: Locator, one: Callable[[Finder], dict[str, Any]]) -> list[dict[str, Any]]:
+    made = []
+    for hop in locator.hops:
+        entry = one(hop.finder)
+        made.append({**entry, "open": str(hop.boundary)} if hop.boundary else entry)
+    return made
+
+
+def _pair(finder: Finder) -> dict[str, Any]:
+    finder = _unrelated(finder, "WebDriver")
+    if finder.strategy is Strategy.CSS and finder.ordinal is None:
+        return {"using": "css selector", "value": finder.expression}
+    return {"using": "xpath", "value": _finder_xpath(finder).expression}
+
+
+def _bidi(finder: Finder) -> dict[str, Any]:
+    finder = _unrelated(finder, "BiDi")
+    if finder.ordinal is None:
+        if finder.strategy is Strategy.CSS:
+            return {"type": "css", "value": finder.expression}
+        if finder.strategy is Strategy.TEXT:
+            wanted = parse_wanted(finder.expression)
+            return {"type": "innerText", "value": wanted.text, "matchType": "partial" if wanted.part else "full"}
+        if finder.strategy is Strategy.ROLE:
+            found = parse_role(finder.expression)
+            if found.name is not None and found.name.part:
+                raise LocatorError("BiDi's accessibility locator takes whole names only, not a part of one")
+            named = {"name": found.name.text} if found.name is not None else {}
+            return {"type": "accessibility", "value": {"role": found.role, **named}}
+    return {"type": "xpath", "value": _finder_xpath(finder).expression}
+
+
+def _from_entry(entry: dict[str, Any]) -> Finder:
+    if "using" in entry:
+        value = str(entry["value"])
+        match entry["using"]:
+            case "css selector" | "tag name":
+                return css(value)
+            case "xpath":
+                return xpath(value)
+            case "link text":
+                return xpath(f"//a[normalize-space()={xpath_string(value.strip())}]")
+            case "partial link text":
+                return xpath(f"//a[contains(normalize-space(), {xpath_string(value.strip())})]")
+            case other:
+                raise LocatorError(f"W3C WebDriver has no strategy {other!r}")
+    match entry["type"]:
+        case "css":
+            return css(str(entry["value"]))
+        case "xpath":
+            return xpath(str(entry["value"]))
+        case "innerText":
+            return text(str(entry["value"]), entry.get("matchType") == "partial")
+        case "accessibility":
+            wanted = entry["value"]
+            if "role" not in wanted:
+                return label(str(wanted["name"]))
+            return role(str(wanted["role"]), wanted.get("name"))
+        case other:
+            raise LocatorError(f"no equivalent of a BiDi locator of type {other!r}")
+
+
+_FORMS: dict[str, Callable[[Locator], Any]] = {
+    "css": _as_css,
+    "xpath": _as_xpath,
+    "annotation": _annotation,
+    "webdriver": lambda locator: _steps(locator, _pair),
+    "bidi": lambda locator: _steps(locator, _bidi),
+}
+"""One entry a form."""

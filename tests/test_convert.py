@@ -1,0 +1,172 @@
+"""Conversions: the same elements in every form that has an equivalent, and a clear word where one has not."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+
+from conftest import read, run
+from judging import CSS, XPATH, generated
+from wary_hound import LocatorError, NotationError, convert, match
+from wary_hound.authoring.paths import relative_xpath
+from wary_hound.cli.look import interesting
+from wary_hound.locator import css, xpath
+from wary_hound.locator.convert import from_json, read_any
+from wary_hound.locator.translate import css_to_xpath, xpath_to_css
+
+
+@pytest.mark.parametrize("name", ["nights@r1", "held@r3", "nights@r6"])
+def test_what_is_translated_matches_the_same(name: str) -> None:
+    page = read(name)
+    cases = [("css", s) for s in CSS] + [("xpath", e) for e in XPATH] + list(generated(page, 0, seed=5, count=500))
+    translated = 0
+    for strategy, expression in cases:
+        try:
+            other = css_to_xpath(expression) if strategy == "css" else xpath_to_css(expression)
+        except LocatorError as error:
+            assert "no equivalent" in str(error) or "cannot" in str(error) or "CSS finds elements only" in str(error)
+            continue
+        translated += 1
+        by_css = css.match(page, css.parse(expression if strategy == "css" else other), 0).tolist()
+        by_xpath = xpath.match(page, xpath.parse(other if strategy == "css" else expression), 0)
+        assert by_css == by_xpath, (expression, other)
+    assert translated > 0.8 * len(cases)
+
+
+@pytest.mark.parametrize(
+    ("selector", "path"),
+    [
+        ("#hold", '//*[@id="hold"]'),
+        ("div > a", "//div/a"),
+        ("h2 + p", "//h2/following-sibling::*[1][self::p]"),
+        ("h2 ~ p", "//h2/following-sibling::p"),
+        ("tr:nth-child(3)", "//tr[count(preceding-sibling::*)=2]"),
+        ("[href^='#']", '//*[starts-with(@href, "#")]'),
+        ("a:not([id])", "//a[not(@id)]"),
+        ("section:has(> h2)", "//section[h2]"),
+    ],
+)
+def test_css_as_xpath(selector: str, path: str) -> None:
+    assert css_to_xpath(selector) == path
+
+
+@pytest.mark.parametrize(
+    ("path", "selector"),
+    [
+        ("/html/body/div[2]", "html > body > div:nth-of-type(2)"),
+        ('//a[@href="#"]', 'a[href="#"]'),
+        ("//tr[last()]/td", "tr:last-of-type > td"),
+        ("//*[3]", ":nth-child(3)"),
+        ("//h2/following-sibling::*[1][self::p]", "h2 + :is(p)"),
+        ('//p[contains(@class, "x")]', 'p[class*="x"]'),
+        ('//p[contains(concat(" ", normalize-space(@class), " "), " x ")]', "p.x"),
+        ('//a[not(@id) and (@rel or @rev)]', "a:not([id]):is([rel], [rev])"),
+    ],
+)  # fmt: skip
+def test_xpath_as_css(path: str, selector: str) -> None:
+    assert xpath_to_css(path) == selector
+
+
+@pytest.mark.parametrize(
+    ("locator", "form", "said"),
+    [
+        ("text{Vega}", "css", "neither texts nor names"),
+        ("label{E-mail}", "xpath", "does not compute labels"),
+        ("css{a}#2", "css", "no equivalent of #2"),
+        ("css{a:hover}", "xpath", ":hover"),
+        ("css{a} @row-of text{x}", "xpath", "@row-of"),
+        ('role{button ~"Ho"}', "bidi", "whole names only"),
+        ('xpath{//a[.="x"]}', "css", "cannot ask for text"),
+        ("xpath{//a/ancestor::div}", "css", "axis ancestor"),
+    ],
+)
+def test_what_has_no_equivalent_is_said(locator: str, form: str, said: str) -> None:
+    with pytest.raises(LocatorError, match=said):
+        convert(locator, form)
+
+
+LOCATORS = [
+    "css{#night-form input[name='email']}",
+    "xpath{//tr[td='Vega']//button}",
+    'role{button "Show older reports"}',
+    "text{Open nights}",
+    "text{~newsletter}",
+    "css{#night-form} -> css{button}",
+    "css{button}#3",
+    "css{button} @inside css{#notice}",
+]
+HOPS = ["shadow css{night-booking} -> css{select}", 'frame css{iframe[title="Weather"]} -> xpath{//button}']
+
+
+@pytest.mark.parametrize("form", ["annotation", "webdriver", "bidi"])
+def test_standards_forms_lead_back_to_the_same_elements(form: str) -> None:
+    for page, locators in ((read("nights@r1"), LOCATORS), (read("nights@r4"), HOPS)):
+        for locator in locators:
+            try:
+                made: Any = convert(locator, form)
+            except LocatorError as error:
+                assert "equivalent" in str(error)
+                continue
+            again = from_json(json.loads(json.dumps(made)))
+            assert match(page, again) == match(page, locator), (locator, made)
+
+
+def test_the_forms_themselves() -> None:
+    assert convert("shadow css{sky-dial} -> css{button}", "annotation") == {
+        "type": "CssSelector", "value": "sky-dial", "open": "shadow", "refinedBy": {"type": "CssSelector", "value": "button"},
+    }  # fmt: skip
+    assert convert("css{a}", "webdriver") == [{"using": "css selector", "value": "a"}]
+    assert convert('role{button "Hold"}', "bidi") == [{"type": "accessibility", "value": {"role": "button", "name": "Hold"}}]
+    assert convert("text{~Ho}", "bidi") == [{"type": "innerText", "value": "Ho", "matchType": "partial"}]
+    with pytest.raises(ValueError, match="no form is named"):
+        convert("css{a}", "prose")
+
+
+def test_anything_that_people_paste_is_read() -> None:
+    for given, wanted in (
+        ("//a[1]", "xpath{//a[1]}"),
+        ("(//a)[2]", "xpath{(//a)[2]}"),
+        ("div > a.b", "css{div > a.b}"),
+        ('[title="x"]', 'css{[title="x"]}'),
+        ("text{Vega}", "text{Vega}"),
+        ('{"using": "link text", "value": "Vega"}', 'xpath{//a[normalize-space()="Vega"]}'),
+        ('{"using": "tag name", "value": "a"}', "css{a}"),
+        ('{"type": "XPathSelector", "value": "//a"}', "xpath{//a}"),
+        ('[{"type": "css", "value": "a", "open": "shadow"}, {"type": "css", "value": "b"}]', "shadow css{a} -> css{b}"),
+        ('{"type": "accessibility", "value": {"name": "E-mail"}}', "label{E-mail}"),
+    ):
+        assert str(read_any(given)) == wanted
+    for given, said in (
+        ('{"using": "id", "value": "x"}', "no strategy 'id'"),
+        ('{"type": "TextQuoteSelector", "exact": "x"}', "not an element"),
+        ('{"a": 1}', "no locator of a known form"),
+        ("{oops", "no JSON"),
+        ("[]", "empty"),
+    ):
+        with pytest.raises(LocatorError, match=said):
+            read_any(given)
+    with pytest.raises(NotationError):
+        read_any("css{a >}")
+
+
+def test_relative_paths_are_unique_and_start_anywhere() -> None:
+    page = read("nights@r1")
+    for element in interesting(page):
+        finder = relative_xpath(page, element.index)
+        assert xpath.match(page, xpath.parse(finder.expression), element.tree.number) == [element.index]
+        assert finder.expression.startswith("//")
+
+
+def test_the_command(demo: object) -> None:
+    shown = run("convert", "/html/body/main/div[3]/section[1]/table/tbody/tr[3]/td[5]/button", "--page", "pages/nights@r1.html")
+    assert shown.exit_code == 0
+    assert 'xpath{//button[@value="saturn"]}' in shown.output
+    assert max(map(len, shown.output.splitlines())) <= 100
+    assert run("convert", "//a[2]", "--to", "css").output == "css{a:nth-of-type(2)}\n"
+    data = json.loads(run("convert", "text{Vega}", "--json", "--page", "pages/nights@r1.html").output)
+    assert data["matches"] == {"notation": 1, "xpath": 1}
+    assert "neither texts" in data["no_equivalent"]["css"]
+    assert run("convert", "text{Vega}", "--to", "css").exit_code == 2
+    assert run("convert", "css{", "--to", "xpath").exit_code == 2
