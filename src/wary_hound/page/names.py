@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 LABELABLE = frozenset({"button", "input", "meter", "output", "progress", "select", "textarea"})
 _BUTTON_INPUT = {"submit": "Submit", "reset": "Reset", "button": "", "image": "Submit Query"}
 _PLACEHOLDER = frozenset({"input", "textarea"})
-_CAPTIONS = {"fieldset": "legend", "table": "caption", "figure": "figcaption", "details": "summary"}
+_CAPTIONS = {"fieldset": "legend", "table": "caption", "figure": "figcaption"}
 _MOST_DEEP = 200
 
 
@@ -99,7 +99,7 @@ def _name(page: Page, index: int, seen: set[int], *, top: bool, referred: bool, 
     if native is not None and native.strip():
         return native
     if native is None or role in roles.NAME_FROM_CONTENT:
-        by_content = role in roles.NAME_FROM_CONTENT or tag == "summary"
+        by_content = (role in roles.NAME_FROM_CONTENT and tag != "tr") or tag in ("summary", "dt")
         if by_content or referred or not top:
             content = _content(page, index, seen, level)
             if content.strip():

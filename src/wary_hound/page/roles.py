@@ -20,7 +20,7 @@ KNOWN = frozenset(
 _BY_TAG = {
     "article": "article", "aside": "complementary", "blockquote": "blockquote", "button": "button", "caption": "caption",
     "code": "code", "datalist": "listbox", "dd": "definition", "del": "deletion", "details": "group", "dfn": "term",
-    "dialog": "dialog", "dt": "term", "em": "emphasis", "fieldset": "group", "figure": "figure", "h1": "heading",
+    "dialog": "dialog", "dt": "term", "em": "emphasis", "fieldset": "group", "figure": "figure", "form": "form", "h1": "heading",
     "h2": "heading", "h3": "heading", "h4": "heading", "h5": "heading", "h6": "heading", "hr": "separator",
     "html": "document", "ins": "insertion", "li": "listitem", "main": "main", "mark": "mark", "math": "math",
     "menu": "list", "meter": "meter", "nav": "navigation", "ol": "list", "optgroup": "group", "option": "option",
@@ -96,10 +96,6 @@ def _section(page: Page, index: int) -> str:
     return "region" if _named(page, index) else ""
 
 
-def _form(page: Page, index: int) -> str:
-    return "form" if _named(page, index) else ""
-
-
 def _named(page: Page, index: int) -> bool:
     return any(page.attribute(index, name) for name in ("aria-label", "aria-labelledby", "title"))
 
@@ -137,6 +133,6 @@ def _table_part(page: Page, index: int) -> str:
 
 
 _RULES: dict[str, Callable[[Page, int], str]] = {
-    "a": _link, "area": _link, "input": _input, "select": _select, "img": _image, "section": _section, "form": _form,
+    "a": _link, "area": _link, "input": _input, "select": _select, "img": _image, "section": _section,
     "header": _landmark("banner"), "footer": _landmark("contentinfo"), "td": _table_part, "th": _table_part,
 }  # fmt: skip
