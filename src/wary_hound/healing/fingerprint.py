@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, fields
 from typing import Any
 
 from wary_hound.errors import FileError
-from wary_hound.locator.relations import group_of, row_of
+from wary_hound.locator.relations import row_of, section_of
 from wary_hound.page import Element, Page
 
 LONGEST = 120
@@ -126,7 +126,7 @@ class Context:
                 heads.pop()
             self.heading[i] = heads[-1][1] if heads else ""
             if rendered[i] and (roles[i] == "heading" or tags[i] in ("legend", "caption")):
-                holder = group_of(page, i)
+                holder = section_of(page, i)
                 heads.append((ends[holder] if holder >= 0 else count, texts[i][:LONGEST]))
             if own[i] and rendered[i]:
                 last = own[i][:LONGEST]

@@ -65,13 +65,23 @@ def _shape(page: Page, index: int) -> tuple[str, str]:
 def group_of(page: Page, index: int) -> int:
     """The group of an element: the nearest form, section, list, table, dialog or the like around it; or -1.
 
-    A heading, legend or caption stands for what it heads: the nearest element around it that holds more than it.
+    A heading, legend or caption stands for what it heads: such a group again, unless that is as much as the page's main
+    part; then the nearest element around it that holds more than it.
     """
+    heads = page.semantics.roles[index] == "heading" or page.tags[index] in ("legend", "caption", "summary", "figcaption")
+    group = section_of(page, index)
+    if heads and (group < 0 or page.tags[group] in _WHOLE):
+        return next((at for at in page.ancestors(index) if len(page.children(at)) > 1), group)
+    return group
+
+
+_WHOLE = frozenset({"main", "body", "html"})
+
+
+def section_of(page: Page, index: int) -> int:
+    """The nearest form, section, list, dialog or the like around an element, whatever it is; or -1."""
     roles, tags = page.semantics.roles, page.tags
-    heads = roles[index] == "heading" or tags[index] in ("legend", "caption", "summary", "figcaption")
     for at in page.ancestors(index):
-        if heads and len(page.children(at)) > 1:
-            return at
         if tags[at] in _GROUP_TAGS or roles[at] in _GROUP_ROLES or "-" in tags[at]:
             return at
     return -1
