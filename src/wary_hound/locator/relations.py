@@ -53,6 +53,8 @@ def _repeats(page: Page, index: int) -> bool:
     if page.end[index] - index < 3:
         return False
     shape = _shape(page, index)
+    if not shape[1] and "-" not in shape[0]:
+        return False  # two bare sections one after the other are not yet rows
     family = page.children(int(page.parent[index])) if page.parent[index] >= 0 else []
     return sum(_shape(page, s) == shape for s in family) > 1
 

@@ -53,6 +53,10 @@ class _Reader:
         lines = self.text.split("\n")[: token.source_line - 1]
         return sum(len(line) + 1 for line in lines) + int(token.source_column)
 
+    def after(self, content: list[Any], empty: int) -> int:
+        """The column behind the last token of a block; `empty` where the block holds none."""
+        return int(content[-1].source_column) + len(content[-1].serialize()) if content else empty
+
     def fail(self, expected: str) -> NotationError:
         return NotationError(self.text, self.column(), expected, "css")
 
@@ -142,7 +146,8 @@ class _Reader:
         return Compound(tuple(simples))
 
     def attribute(self, block: Any) -> Attribute:
-        inner = _Reader(self.text, [t for t in block.content if t.type != "comment"], self.column() + 1, self.level)
+        content = [t for t in block.content if t.type != "comment"]
+        inner = _Reader(self.text, content, self.after(content, self.column() + 1), self.level)
         inner.blanks()
         name = inner.peek()
         if name is None or name.type != "ident":
@@ -199,7 +204,7 @@ class _Reader:
 
     def function(self, name: str, token: Any) -> Simple:
         content = [t for t in token.arguments if t.type != "comment"]
-        end = self.column() + len(name) + 1
+        end = self.after(content, self.column() + len(name) + 1)
         if name in LISTS:
             inner = _Reader(self.text, content, end, self.level + 1)
             if name in ("is", "where", "matches", "-webkit-any"):
