@@ -35,7 +35,7 @@ CSS = [
     ("a:not(b", None, ""),
     ("a:nth-child()", 3, "a position"),
     ("a:nth-child(x)", 3, "a position"),
-    ("a:nth-child(2 of)", 15, "a selector"),
+    ("a:nth-child(2 of)", 17, "a selector"),
     ("a:nth-of-type(2 of b)", 3, 'no "of"'),
     ("a:lang()", 3, "a word"),
     ("a $ b", 3, "a selector"),

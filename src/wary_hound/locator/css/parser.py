@@ -55,7 +55,11 @@ class _Reader:
 
     def after(self, content: list[Any], empty: int) -> int:
         """The column behind the last token of a block; `empty` where the block holds none."""
-        return int(content[-1].source_column) + len(content[-1].serialize()) if content else empty
+        if not content:
+            return empty
+        last = content[-1]
+        nested = last.type == "function" or last.type.endswith("block")  # they may nest deeper than the stack is
+        return int(last.source_column) + (0 if nested else len(last.serialize()))
 
     def fail(self, expected: str) -> NotationError:
         return NotationError(self.text, self.column(), expected, "css")

@@ -1,0 +1,144 @@
+"""Captures of pages that are hard to see: nested and foreign frames, trees in trees, scrolled parts, odd markup."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from wary_hound import Browser, Page
+from wary_hound.demo.server import serve
+
+DEEP = """<!doctype html><body style="margin:0"><h1>Deep</h1><night-list></night-list>
+<iframe title=outer src=inner.html style="width:400px;height:300px;border:10px solid;padding:5px"></iframe>
+<script>
+customElements.define("sky-cell", class extends HTMLElement {
+  constructor() { super(); this.attachShadow({mode: "closed"}).innerHTML = "<b>cell</b><slot></slot>"; }
+});
+customElements.define("night-list", class extends HTMLElement {
+  constructor() {
+    super();
+    this.attachShadow({mode: "closed"}).innerHTML = "<ul><li><sky-cell>one</sky-cell></li><li><sky-cell>two</sky-cell></li></ul>";
+  }
+});
+</script></body>"""
+INNER = """<!doctype html><body style="margin:0"><div style="height:500px">tall</div><p id=low>low</p>
+<iframe title=inmost srcdoc="<body style='margin:0'><i>inmost</i>" style="border:0;width:100px;height:50px"></iframe>
+<script>scrollTo(0, 350)</script></body>"""
+FOREIGN = """<!doctype html><body><p>outside</p><iframe title=foreign src="{address}/r1/weather.html"></iframe></body>"""
+ODD = """<!doctype html><body><svg viewBox="0 0 9 9"><linearGradient id=g></linearGradient><a><text>star</text></a></svg>
+<template><p>never</p></template><noscript><p>never</p></noscript><textarea>
+two lines</textarea><pre>
+kept</pre><form id=one><input name=a></form><button onclick="1" data-x='"{}&lt;'>Hold &amp; go</button>
+<table id=t></table><div id=box style="display:contents"><b id=in>b</b></div><p id=gone style="visibility:hidden">x</p>
+<select id=s><option>a</option><option>b</option></select><details><summary>s</summary><p id=closed>c</p></details>
+<script>
+const t = document.getElementById("t");
+const row = document.createElement("tr");
+row.append(document.createElement("td"));
+t.append(row);
+const nested = document.createElement("form");
+nested.id = "two";
+nested.append(document.createElement("input"));
+document.getElementById("one").append(nested);
+</script></body>"""
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    made = tmp_path_factory.mktemp("pages")
+    for name, text in (("deep", DEEP), ("inner", INNER), ("odd", ODD)):
+        (made / f"{name}.html").write_text(text)
+    return made
+
+
+@pytest.fixture(scope="module")
+def address(folder: Path) -> Iterator[str]:
+    with serve(folder) as made:
+        yield made
+
+
+@pytest.fixture(params=["chromium", "firefox"])
+def browser(request: pytest.FixtureRequest) -> Browser:
+    found: Browser = request.getfixturevalue(request.param)
+    return found
+
+
+def test_trees_within_trees(browser: Browser, address: str, tmp_path: Path) -> None:
+    page = browser.open(f"{address}/deep.html").capture()
+    assert [(t.kind, t.mode) for t in page.trees] == [
+        ("document", ""),
+        ("shadow", "closed"),
+        ("shadow", "closed"),
+        ("shadow", "closed"),
+        ("frame", ""),
+        ("frame", ""),
+    ]
+    second = page.find("shadow css{night-list} -> shadow css{li:nth-child(2) sky-cell} -> css{b}")
+    assert [page.tags[h] for h in page.hosts(second.index)] == ["night-list", "sky-cell"]
+    assert page.find("shadow css{night-list} -> css{li}#2").text == "two"
+    assert page.find("frame css{iframe} -> frame css{iframe[title=inmost]} -> text{inmost}").tag == "i"
+    again = Page.read(page.write(tmp_path / "deep"))
+    assert again.tags == page.tags
+    assert [t.mode for t in again.trees] == [t.mode for t in page.trees]
+
+
+def test_boxes_in_frames_count_from_the_top_document(browser: Browser, address: str) -> None:
+    page = browser.open(f"{address}/deep.html").capture()
+    frame = page.find("css{iframe}").box
+    low = page.find("frame css{iframe} -> css{#low}").box
+    assert low[0] == pytest.approx(frame[0] + 15, abs=1)
+    inmost = page.find("frame css{iframe} -> frame css{iframe} -> css{i}").box
+    assert frame[1] < low[1] < frame[1] + frame[3], "where it is scrolled to"
+    assert inmost[1] > low[1]
+    assert inmost[0] == pytest.approx(low[0], abs=1)
+
+
+def test_frames_of_other_origins_are_seen(browser: Browser, folder: Path, address: str, site: str) -> None:
+    (folder / "foreign.html").write_text(FOREIGN.format(address=site))
+    page = browser.open(f"{address}/foreign.html").capture()
+    assert page.find("frame css{iframe} -> css{dd}#1").text == "12 km/h, west"
+    assert page.trees[1].url.endswith("/r1/weather.html")
+
+
+def test_odd_markup_is_taken_as_the_tree_that_it_is(browser: Browser, address: str, tmp_path: Path) -> None:
+    live = browser.open(f"{address}/odd.html")
+    page = live.capture()
+    assert page.find("css{#t > tr > td}").parent is not None, "a row by script stands in no tbody"
+    assert page.find("css{form form}").attributes["id"] == "two"
+    assert not page.find_all("text{never}")
+    assert page.find("css{linearGradient}").attributes == {"id": "g"}
+    assert page.find("css{button}").attributes["data-x"] == '"{}<'
+    assert page.find("css{button}").text == "Hold & go"
+    assert not page.find("css{#gone}").visible
+    assert not page.find("css{#closed}").visible
+    assert page.find("css{#in}").visible
+    assert page.find("css{#s}").text == "a b"
+    again = Page.read(page.write(tmp_path / "odd"))
+    assert again.tags == page.tags
+    assert [e.attributes for e in again] == [e.attributes for e in page]
+    assert [again.semantics.raw_text(e.index) for e in again.find_all("css{textarea, pre}")] == ["two lines", "kept"]
+    assert all(not again.semantics.raw_text(e.index) for e in again.find_all("css{script}"))
+
+
+def test_a_capture_takes_two_calls_a_frame(chromium: Browser, address: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    live = chromium.open(f"{address}/deep.html")
+    sent: list[str] = []
+    connection = live._launched.connection
+    usual = connection.send
+
+    def counted(method: str, *arguments: object, **named: object) -> object:
+        sent.append(method)
+        return usual(method, *arguments, **named)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(connection, "send", counted)
+    live.capture()
+    assert len(sent) == 2 * 3, "three documents"
+
+
+def test_a_page_that_never_rests_is_captured_all_the_same(chromium: Browser, folder: Path, address: str) -> None:
+    (folder / "busy.html").write_text("<p id=p></p><script>setInterval(() => { p.textContent = Date.now(); }, 20)</script>")
+    live = chromium.open(f"{address}/busy.html")
+    assert live.settle(0.5) is False
+    assert live.capture().find("css{#p}").text.isdigit()
