@@ -145,7 +145,7 @@ def fit(p: Problem, sizes: Floats | None = None) -> tuple[dict[str, float], Floa
     def split(theta: Floats) -> tuple[Floats, Floats, float]:
         centre = theta[0]
         hazards = np.exp(np.clip(centre + p.design @ theta[1 : 1 + kinds + len(p.names)], -12, 3))
-        size = np.exp(np.clip(theta[1 + kinds + len(p.names) :], -5, 4)) if free else sizes
+        size = np.exp(np.clip(theta[1 + kinds + len(p.names) :], -5, 4)) if sizes is None else sizes
         return hazards, size, centre
 
     def value(theta: Floats) -> tuple[float, Floats]:
@@ -176,7 +176,6 @@ def fit(p: Problem, sizes: Floats | None = None) -> tuple[dict[str, float], Floa
     start[0] = -3
     found = minimize(value, start, jac=True, method="L-BFGS-B", options={"maxiter": 500})
     hazards, size, _ = split(found.x)
-    assert size is not None
     mean = size.mean()
     return dict(zip(p.names, (hazards * mean).tolist(), strict=True)), size / mean
 

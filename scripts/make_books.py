@@ -8,7 +8,7 @@ from wary_hound import Page
 from wary_hound.journey.book import Book, Entry, remember
 
 DEMO = Path(__file__).parent.parent / "src" / "wary_hound" / "demo"
-NIGHTS = {
+NIGHTS: dict[str, tuple[str, str, tuple[str, ...]]] = {
     "notice-close": ("css{.notice-close}", "closes the notice that comes up now and then", ()),
     "tab-sky": ('role{tab "Sky tonight"}', "the second tab", ()),
     "print-link": ("text{Print the list}", "the link above the table", ()),
@@ -31,7 +31,7 @@ NIGHTS = {
     "reports-more": ('role{button "Show older reports"}', "loads more sky reports", ()),
     "thank-sunday": ("css{.report-list li:nth-child(2) button}", "thanks Sunday's watcher", ()),
 }
-SKY = {
+SKY: dict[str, tuple[str, str, tuple[str, ...]]] = {
     "menu-keys": ("text{Dome keys}", "second entry of the members' menu", ()),
     "star-map": ("css{#star-map}", "the map on its canvas", ()),
     "dial-reading": ("css{#sky-dial .dial-reading}", "where the dial points", ()),

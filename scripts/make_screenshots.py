@@ -14,6 +14,7 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
 
 from wary_hound.browser import Browser
 from wary_hound.browser import launch as launching
@@ -53,9 +54,10 @@ def terminal(name: str, command: str, folder: Path) -> None:
 
 def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
     """A part of a page, as large as a window of 1280 x 800."""
-    usual = launching._CHROMIUM_ARGUMENTS
+    usual: Any = launching._CHROMIUM_ARGUMENTS
     if dark:
-        launching._CHROMIUM_ARGUMENTS = (*usual, "--blink-settings=preferredColorScheme=0")
+        made: Any = (*usual, "--blink-settings=preferredColorScheme=0")
+        launching._CHROMIUM_ARGUMENTS = made
     try:
         with Browser.start("chromium") as browser:
             live = browser.open(file.resolve().as_uri())
