@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -12,6 +13,7 @@ if TYPE_CHECKING:
     from wary_hound.page.arena import Page
 
 IntArray = npt.NDArray[np.int32]
+_SPACE = re.compile(r"[ \t\r\n]+")
 NONE: IntArray = np.zeros(0, np.int32)
 
 
@@ -24,6 +26,8 @@ class Index:
 
     def __init__(self, page: Page) -> None:
         self._page = page
+        self._whole: dict[int, str] = {}
+        self._folded: dict[int, str] = {}
 
     @cached_property
     def in_tree(self) -> list[IntArray]:
@@ -161,6 +165,20 @@ class Index:
         found = np.full(len(self._page), -1, np.int32)
         later = np.flatnonzero(self.previous >= 0)
         found[self.previous[later]] = later
+        return found
+
+    def whole_text(self, element: int) -> str:
+        """All text in an element within its tree, as `textContent` has it; remembered."""
+        found = self._whole.get(element)
+        if found is None:
+            found = self._whole[element] = self._page.semantics.raw_text(element)
+        return found
+
+    def folded_text(self, element: int) -> str:
+        """The same with XPath's white space folded, as `normalize-space()` has it; remembered."""
+        found = self._folded.get(element)
+        if found is None:
+            found = self._folded[element] = _SPACE.sub(" ", self.whole_text(element)).strip(" ")
         return found
 
     @cached_property

@@ -11,6 +11,7 @@ from wary_hound.locator.css import states
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Pseudo, Simple, Type
 from wary_hound.page import Page
 from wary_hound.page.arena import HTML
+from wary_hound.page.index import Index
 
 IntArray = npt.NDArray[np.int32]
 NOTHING: IntArray = np.zeros(0, np.int32)
@@ -60,9 +61,9 @@ class Matcher:
             before = np.searchsorted(current, candidates, "left") - 1
             return candidates[(before >= 0) & (reach[np.maximum(before, 0)] > candidates)]
         if combinator == ">":
-            return candidates[_among(page.parent[candidates], current)]
+            return candidates[among(page.parent[candidates], current)]
         if combinator == "+":
-            return candidates[_among(index.previous[candidates], current)]
+            return candidates[among(index.previous[candidates], current)]
         first = self.first_by_family(current)
         return candidates[first[index.family[candidates] + len(page.trees)] < candidates]
 
@@ -112,7 +113,7 @@ class Matcher:
         for other in sets[1:]:
             if not len(current):
                 return NOTHING
-            current = current[_among(current, other)]
+            current = current[among(current, other)]
         return current
 
     def simple(self, simple: Simple) -> IntArray:
@@ -146,6 +147,8 @@ class Matcher:
                     return self.union([self.having(s) for s in selectors])
                 found = self.union([self.complex(s) for s in selectors])
                 return found if name == "is" else np.setdiff1d(self.all, found, assume_unique=True)
+            case Pseudo(name, _) if name in _PLACED:
+                return self.all[_PLACED[name](index, self.all)]
             case Pseudo():
                 return self.own(np.asarray(states.matching(self.page, self.tree, simple), np.int32))
 
@@ -230,12 +233,20 @@ class Matcher:
         return place
 
 
-def _among(values: IntArray, group: IntArray) -> npt.NDArray[np.bool_]:
+def among(values: IntArray, group: IntArray) -> npt.NDArray[np.bool_]:
     """Which of the values are in a sorted group."""
     at = np.minimum(np.searchsorted(group, values), len(group) - 1)
     return group[at] == values if len(group) else np.zeros(len(values), np.bool_)
 
 
+_PLACED: dict[str, Callable[[Index, IntArray], npt.NDArray[np.bool_]]] = {
+    "first-child": lambda index, at: index.place[at] == 1,
+    "last-child": lambda index, at: index.place[at] == index.siblings[at],
+    "only-child": lambda index, at: index.siblings[at] == 1,
+    "first-of-type": lambda index, at: index.place_of_type[at] == 1,
+    "last-of-type": lambda index, at: index.place_of_type[at] == index.siblings_of_type[at],
+    "only-of-type": lambda index, at: index.siblings_of_type[at] == 1,
+}
 _TESTS: dict[str, Callable[[str, str], bool]] = {
     "=": lambda text, value: text == value,
     "~=": lambda text, value: bool(value) and value in text.split(),

@@ -209,14 +209,6 @@ def _empty(page: Page, i: int) -> bool:
     return not page.children(i) and not any(page.text_values[t] for t in texts)
 
 
-def _type_place(last: bool) -> Callable[[Page, int], bool]:
-    def test(page: Page, i: int) -> bool:
-        index = page.index
-        return bool(index.place_of_type[i] == (index.siblings_of_type[i] if last else 1))
-
-    return test
-
-
 def _enabled(page: Page, i: int) -> bool:
     return page.tags[i] in _DISABLEABLE and page.namespace[i] == HTML and not is_disabled(page, i)
 
@@ -226,12 +218,6 @@ def _link(page: Page, i: int) -> bool:
 
 
 _STATES: dict[str, Callable[[Page, int, Pseudo], bool]] = {
-    "first-child": lambda p, i, _: bool(p.index.place[i] == 1),
-    "last-child": lambda p, i, _: bool(p.index.place[i] == p.index.siblings[i]),
-    "only-child": lambda p, i, _: bool(p.index.siblings[i] == 1),
-    "first-of-type": lambda p, i, _: _type_place(False)(p, i),
-    "last-of-type": lambda p, i, _: _type_place(True)(p, i),
-    "only-of-type": lambda p, i, _: bool(p.index.siblings_of_type[i] == 1),
     "empty": lambda p, i, _: _empty(p, i),
     "root": lambda p, i, _: p.parent[i] < 0 and p.trees[p.tree[i]].kind != "shadow",
     "link": lambda p, i, _: _link(p, i),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wary_hound.errors import LocatorError
-from wary_hound.locator.xpath import functions
+from wary_hound.locator.xpath import functions, sets
 from wary_hound.locator.xpath.nodes import REVERSE, Nodes
 from wary_hound.locator.xpath.values import (
     Binary,
@@ -34,6 +34,11 @@ def match(page: Page, expression: Expression, tree: int, scope: int = -1) -> lis
     Evaluated from the root of the tree, or from the element `scope`. Attribute and text results count as their elements.
     Raises LocatorError where the expression gives no node-set, or takes too much work.
     """
+    if scope < 0:
+        try:
+            return sets.match(page, expression, tree).tolist()
+        except sets.Unfit:
+            pass
     nodes = Nodes.of(page)
     start = scope if scope >= 0 else -1 - tree
     value = Evaluator(nodes).value(expression, Context(start, 1, 1))

@@ -1,0 +1,387 @@
+"""XPath on the page's indexes: whole sets of elements at a time, for the expressions that are mostly written.
+
+A path of steps between elements, with predicates on attributes, texts, children and positions, is answered by array
+operations, as CSS is. What does not fit (`Unfit`) is left to the evaluator, which takes node by node and knows everything.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import numpy.typing as npt
+
+from wary_hound.locator.css.matcher import NOTHING, IntArray, Matcher, among
+from wary_hound.locator.css.values import Attribute
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Negative, Number, Path, Step, is_positional
+from wary_hound.page import Page
+from wary_hound.page.arena import HTML
+
+Floats = npt.NDArray[np.float64]
+FEW = 4
+"""Up to so many elements, their children are walked one by one: that beats array operations."""
+
+
+class Unfit(Exception):
+    """An expression, or a part of one, that sets cannot answer. Never leaves the package."""
+
+
+def match(page: Page, expression: Expression, tree: int) -> IntArray:
+    """The elements that an absolute expression finds in a tree, in page order. Raises Unfit."""
+    return _Sets(page, tree).nodeset(expression)
+
+
+class _Sets:
+    def __init__(self, page: Page, tree: int) -> None:
+        self.page = page
+        self.tree = tree
+        self.css = Matcher(page, tree)
+
+    # --- node-sets -------------------------------------------------------------------------------------------------
+
+    def nodeset(self, expression: Expression) -> IntArray:
+        match expression:
+            case Path(True, steps, None) if steps:
+                return self.path(steps)
+            case Binary("|", left, right):
+                return np.union1d(self.nodeset(left), self.nodeset(right)).astype(np.int32)
+            case Filtered(primary, predicates):
+                found = self.nodeset(primary)
+                for predicate in predicates:
+                    place = np.arange(1, len(found) + 1, dtype=np.int32)
+                    found = self.chosen(found, predicate, place, np.full(len(found), len(found), np.int32))
+                return found
+            case _:
+                raise Unfit
+
+    def path(self, steps: tuple[Step, ...]) -> IntArray:
+        """From the root. `None` stands for the root itself until an element step is taken."""
+        current: IntArray | None = None
+        deep = False
+        for at, step in enumerate(steps):
+            if step.test == "node()" and step.axis in ("descendant-or-self", "self") and not step.predicates:
+                deep = deep or step.axis == "descendant-or-self"
+                continue
+            current = self.step(current, step, deep, last=at == len(steps) - 1)
+            deep = False
+            if not len(current):
+                return NOTHING
+        if current is None or deep:
+            raise Unfit
+        return current
+
+    def step(self, current: IntArray | None, step: Step, deep: bool, last: bool) -> IntArray:
+        if step.axis == "attribute" or step.test == "text()":
+            if not last or step.predicates:
+                raise Unfit
+            return self.owners(current, step, deep)
+        if (step.test == "node()" and step.axis != "parent") or step.test in ("comment()", "processing-instruction()"):
+            raise Unfit
+        if deep:
+            if step.axis != "child":
+                raise Unfit
+            found = self.below(current, self.tested(step.test))
+            return self.filtered(found, step.predicates, step.test)
+        if step.axis == "child" and current is not None and len(current) <= FEW:
+            return self.walked(current, step)
+        if current is None:
+            if step.axis not in ("child", "descendant"):
+                raise Unfit
+            found = self.tested(step.test)
+            if step.axis == "child":
+                return self.filtered(found[self.page.parent[found] < 0], step.predicates, step.test)
+            if any(map(is_positional, step.predicates)):
+                raise Unfit
+            return self.filtered(found, step.predicates)
+        if any(map(is_positional, step.predicates)) and step.axis != "child":
+            return self.beside(current, step)
+        move = _MOVES.get(step.axis)
+        if move is None:
+            raise Unfit
+        whole = step.test if step.axis == "child" else ""
+        return self.filtered(move(self, current, self.tested(step.test)), step.predicates, whole)
+
+    def tested(self, test: str) -> IntArray:
+        """The elements of the tree that pass a node test."""
+        if test in ("*", "node()"):
+            return self.css.all
+        found = self.css.own(self.page.index.by_tag.get(test.lower(), NOTHING))
+        return found[self.page.namespace[found] == HTML]
+
+    def below(self, current: IntArray | None, candidates: IntArray) -> IntArray:
+        return candidates if current is None else self.css.step(current, " ", candidates)
+
+    def owners(self, current: IntArray | None, step: Step, deep: bool) -> IntArray:
+        """The elements whose attribute or text a last step finds."""
+        if step.test == "text()":
+            if step.axis != "child":
+                raise Unfit
+            having = np.asarray(sorted(i for i in self.page.index.texts_of if i >= 0 and self.page.tree[i] == self.tree), np.int32)
+        elif step.test == "*":
+            counts = np.diff(self.page.attr_start)[self.css.all]
+            having = self.css.all[counts > 0]
+        else:
+            having = self.css.own(self.page.index.having(step.test.lower()))
+        if current is None:
+            return having if deep else NOTHING
+        inside = np.union1d(self.css.step(current, " ", having), having[among(having, current)]) if deep else None
+        return inside.astype(np.int32) if inside is not None else having[among(having, current)]
+
+    def walked(self, current: IntArray, step: Step) -> IntArray:
+        """Children of a few elements, one by one; a number as the first predicate ends the walk."""
+        page, name = self.page, step.test.lower()
+        first = step.predicates[0] if step.predicates else None
+        wanted = int(first.value) if isinstance(first, Number) and first.value >= 1 and first.value == int(first.value) else 0
+        found: list[int] = []
+        for parent in current.tolist():
+            count = 0
+            for child in page.children(parent):
+                if name == "*" or (page.tags[child] == name and page.namespace[child] == HTML):
+                    count += 1
+                    if not wanted:
+                        found.append(child)
+                    elif count == wanted:
+                        found.append(child)
+                        break
+        rest = step.predicates[1:] if wanted else step.predicates
+        if wanted and any(map(is_positional, rest)):
+            raise Unfit
+        return self.filtered(np.asarray(sorted(found), np.int32), rest)
+
+    def beside(self, current: IntArray, step: Step) -> IntArray:
+        """`following-sibling::x[n]` and `preceding-sibling::x[n]`, counted from each element."""
+        first = step.predicates[0]
+        if step.axis not in ("following-sibling", "preceding-sibling") or not isinstance(first, Number):
+            raise Unfit
+        if any(map(is_positional, step.predicates[1:])) or first.value < 1 or first.value != int(first.value):
+            raise Unfit
+        page = self.page
+        candidates = self.tested(step.test)
+        shift = np.int64(len(page) + 1)
+        family = page.index.family.astype(np.int64) + len(page.trees)
+        keys = family[candidates] * shift + candidates
+        order = np.argsort(keys)
+        keys, candidates = keys[order], candidates[order]
+        own = family[current] * shift + current
+        if step.axis == "following-sibling":
+            at = np.searchsorted(keys, own, "right") + int(first.value) - 1
+        else:
+            at = np.searchsorted(keys, own, "left") - int(first.value)
+        inside = (at >= 0) & (at < len(keys))
+        hit = candidates[at[inside]]
+        same = family[hit] == family[current[inside]]
+        return self.filtered(np.unique(hit[same]).astype(np.int32), step.predicates[1:])
+
+    # --- predicates --------------------------------------------------------------------------------------------------
+
+    def places(self, found: IntArray, test: str) -> tuple[IntArray, IntArray]:
+        """Position and count among those of the set that are siblings; from the index where the set is a whole node test's."""
+        index = self.page.index
+        if test == "*":
+            return index.place[found], index.siblings[found]
+        tag = test.lower()
+        if test and not self.page.namespace[index.by_tag.get(tag, NOTHING)].any():
+            return index.place_of_type[found], index.siblings_of_type[found]
+        place = self.css.rank(found, last=False)
+        return place, place + self.css.rank(found, last=True) - 1
+
+    def filtered(self, found: IntArray, predicates: tuple[Expression, ...], test: str = "") -> IntArray:
+        """Predicates of a child step (positions count among siblings), or ones without positions of any step.
+
+        `test` names the node test where `found` holds all siblings that pass it.
+        """
+        for number, predicate in enumerate(predicates):
+            if not len(found):
+                return found
+            if is_positional(predicate):
+                place, size = self.places(found, test if number == 0 else "")
+                found = self.chosen(found, predicate, place, size)
+            else:
+                found = found[self.truth(found, predicate)]
+        return found
+
+    def chosen(self, found: IntArray, predicate: Expression, place: IntArray, size: IntArray) -> IntArray:
+        if not is_positional(predicate):
+            return found[self.truth(found, predicate)]
+        value = self.positioned(predicate, place.astype(np.float64), size.astype(np.float64))
+        return found[value if value.dtype == np.bool_ else value == place]
+
+    def positioned(self, expression: Expression, place: Floats, size: Floats) -> npt.NDArray[np.generic]:
+        """An expression of `position()`, `last()` and numbers, for all elements at once."""
+        match expression:
+            case Number(value):
+                return np.full(len(place), value)
+            case Call("position", ()):
+                return place
+            case Call("last", ()):
+                return size
+            case Negative(operand):
+                return -self.number(operand, place, size)
+            case Call("not", (inner,)):
+                return ~self.boolean(inner, place, size)
+            case Binary("and" | "or" as word, left, right):
+                both = self.boolean(left, place, size), self.boolean(right, place, size)
+                return both[0] & both[1] if word == "and" else both[0] | both[1]
+            case Binary(sign, left, right) if sign in _ARITHMETIC:
+                with np.errstate(all="ignore"):
+                    return _ARITHMETIC[sign](self.number(left, place, size), self.number(right, place, size))
+            case _:
+                raise Unfit
+
+    def number(self, expression: Expression, place: Floats, size: Floats) -> Floats:
+        value = self.positioned(expression, place, size)
+        if value.dtype == np.bool_:
+            raise Unfit
+        return value.astype(np.float64)
+
+    def boolean(self, expression: Expression, place: Floats, size: Floats) -> npt.NDArray[np.bool_]:
+        value = self.positioned(expression, place, size)
+        if value.dtype != np.bool_:
+            raise Unfit
+        return value.astype(np.bool_)
+
+    def truth(self, found: IntArray, predicate: Expression) -> npt.NDArray[np.bool_]:
+        """Which of some elements a predicate without positions is true of."""
+        match predicate:
+            case Binary("and", left, right):
+                return self.truth(found, left) & self.truth(found, right)
+            case Binary("or", left, right):
+                return self.truth(found, left) | self.truth(found, right)
+            case Call("not", (inner,)):
+                return ~self.truth(found, inner)
+            case Call("true", ()):
+                return np.ones(len(found), np.bool_)
+            case Binary("=", Path(False, (Step("attribute", name, ()),), None), Literal(value)) if name != "*":
+                return self.among(found, Attribute(name, "=", value, "s"))
+            case Call("contains", (Path(False, (Step("attribute", name, ()),), None), Literal(value))) if name != "*" and value:
+                return self.among(found, Attribute(name, "*=", value, "s"))
+            case Call("starts-with", (Path(False, (Step("attribute", name, ()),), None), Literal(value))) if name != "*" and value:
+                return self.among(found, Attribute(name, "^=", value, "s"))
+            case Path(False, (Step("attribute", name, ()),), None) if name != "*":
+                return self.among(found, Attribute(name))
+            case Binary("=", left, Literal(value)) if _is_own_text(left) is not None:
+                folded = bool(_is_own_text(left))
+                return self.texts(found, lambda text: text == value, folded)
+            case Call("contains", (left, Literal(value))) if _is_own_text(left) is not None:
+                return self.texts(found, lambda text: value in text, bool(_is_own_text(left)))
+            case Call("starts-with", (left, Literal(value))) if _is_own_text(left) is not None:
+                return self.texts(found, lambda text: text.startswith(value), bool(_is_own_text(left)))
+            case Path(False, (Step("self", test, inner),), None) if not test.endswith("()") and not any(map(is_positional, inner)):
+                named = self.tested(test)
+                return among(found, self.filtered(named, inner))
+            case Path(False, steps, None):
+                return among(found, self.holders(steps, None))
+            case Binary("=", Path(False, steps, None), Literal(value)):
+                return among(found, self.holders(steps, value))
+            case _:
+                raise Unfit
+
+    def among(self, found: IntArray, wanted: Attribute) -> npt.NDArray[np.bool_]:
+        return among(found, self.css.attribute(wanted))
+
+    def texts(self, found: IntArray, test: Callable[[str], bool], folded: bool) -> npt.NDArray[np.bool_]:
+        table = self.page.index.folded_text if folded else self.page.index.whole_text
+        return np.fromiter((test(table(i)) for i in found.tolist()), np.bool_, len(found))
+
+    def holders(self, steps: tuple[Step, ...], value: str | None) -> IntArray:
+        """The elements from which relative steps lead to something (that reads `value`): backwards from the last step."""
+        *before, final = list(steps)
+        if final.axis == "attribute":
+            if final.predicates or value is None or final.test == "*":
+                raise Unfit
+            found = self.css.attribute(Attribute(final.test, "=", value, "s"))
+        elif final.test == "text()" and final.axis == "child" and not final.predicates:
+            texts, values = self.page.index.texts_of, self.page.text_values
+            found = np.asarray(
+                sorted(
+                    i for i in self.css.all.tolist() if i in texts and (value is None or any(values[t] == value for t in texts[i]))
+                ),
+                np.int32,
+            )
+        else:
+            found = self.element_set(final)
+            if value is not None:
+                found = found[self.texts(found, lambda text: text == value, folded=False)]
+            found = self.back(found, final)
+        for step in reversed(before):
+            if step.test == "node()" and step.axis == "descendant-or-self" and not step.predicates:
+                found = np.union1d(found, self.css.before(found, " ")).astype(np.int32)
+            elif step.test == "node()" and step.axis == "self" and not step.predicates:
+                continue
+            else:
+                found = self.back(np.intersect1d(found, self.element_set(step)), step)
+        return found
+
+    def element_set(self, step: Step) -> IntArray:
+        if step.test.endswith("()"):
+            raise Unfit
+        positional = any(map(is_positional, step.predicates))
+        if positional and step.axis != "child":
+            raise Unfit
+        return self.filtered(self.tested(step.test), step.predicates, step.test)
+
+    def back(self, found: IntArray, step: Step) -> IntArray:
+        match step.axis:
+            case "child":
+                return self.css.before(found, ">")
+            case "descendant":
+                return self.css.before(found, " ")
+            case "following-sibling":
+                return self.css.before(found, "~")
+            case "preceding-sibling":
+                return self.css.step(found, "~", self.css.all)
+            case "parent":
+                return self.css.step(found, ">", self.css.all)
+            case "ancestor":
+                return self.css.step(found, " ", self.css.all)
+            case "self":
+                return found
+            case _:
+                raise Unfit
+
+
+def _is_own_text(expression: Expression) -> bool | None:
+    """Whether an expression is the element's own string: True for its folded form, False as it is, None for neither."""
+    match expression:
+        case Call("normalize-space", ()) | Call("normalize-space", (Path(False, (Step("self", "node()", ()),), None),)):
+            return True
+        case Path(False, (Step("self", "node()", ()),), None) | Call("string", ()):
+            return False
+        case _:
+            return None
+
+
+def _following(sets: _Sets, current: IntArray, candidates: IntArray) -> IntArray:
+    return candidates[candidates >= sets.page.end[current].min()]
+
+
+def _preceding(sets: _Sets, current: IntArray, candidates: IntArray) -> IntArray:
+    return candidates[sets.page.end[candidates] <= current.max()]
+
+
+_MOVES: dict[str, Callable[[_Sets, IntArray, IntArray], IntArray]] = {
+    "child": lambda s, now, to: s.css.step(now, ">", to),
+    "descendant": lambda s, now, to: s.css.step(now, " ", to),
+    "following-sibling": lambda s, now, to: s.css.step(now, "~", to),
+    "preceding-sibling": lambda s, now, to: np.intersect1d(s.css.before(now, "~"), to, assume_unique=True),
+    "parent": lambda s, now, to: np.intersect1d(s.css.before(now, ">"), to, assume_unique=True),
+    "ancestor": lambda s, now, to: np.intersect1d(s.css.before(now, " "), to, assume_unique=True),
+    "self": lambda s, now, to: np.intersect1d(now, to, assume_unique=True),
+    "following": _following,
+    "preceding": _preceding,
+}
+"""How a set of elements moves along an axis, to those of a second set."""
+
+_ARITHMETIC: dict[str, Callable[[Floats, Floats], npt.NDArray[np.generic]]] = {
+    "=": lambda a, b: a == b,
+    "!=": lambda a, b: a != b,
+    "<": lambda a, b: a < b,
+    "<=": lambda a, b: a <= b,
+    ">": lambda a, b: a > b,
+    ">=": lambda a, b: a >= b,
+    "+": lambda a, b: a + b,
+    "-": lambda a, b: a - b,
+    "*": lambda a, b: a * b,
+    "div": lambda a, b: a / b,
+    "mod": lambda a, b: np.fmod(a, b),
+}
