@@ -37,7 +37,7 @@ TEMPER = 0.1
 """Pairs of versions, and pages of one application, tell much the same: they count this much."""
 
 
-ASSUMED_DATA = {"number": 0.2, "numbered": 0.08}
+ASSUMED_DATA = {"number": 0.8, "numbered": 0.1}
 ASSUMED_MADE_UP = {"hashed": 0.6, "generated": 0.5}
 ASSUMED_AMBIGUOUS = {"type": 0.05, "tag": 0.06, "having": 0.05, "role": 0.06, "state-attribute": 0.1, "class": 0.03}
 """Floors on what the histories cannot show. Their content was held fixed, so in them data (numbers, dates, default values)
@@ -252,7 +252,7 @@ def floor(table: str, group: str) -> float:
     """The least hazard that is believed of a group."""
     kind, _, look = group.partition("/")
     if table == "lost" and kind in DATA_KINDS:
-        return ASSUMED_DATA.get(look, 1e-5)
+        return ASSUMED_DATA.get(look, 1e-5) * (0.25 if kind in ("label", "label~", "value") else 1)
     if table == "lost" and kind in MADE_UP_KINDS:
         return ASSUMED_MADE_UP.get(look, 1e-5)
     return ASSUMED_AMBIGUOUS.get(kind, 1e-5) if table == "ambiguous" and not look else 1e-5

@@ -87,15 +87,15 @@ PARTS = [
 ]
 
 
-def computed(browser: Browser, kind: str, element: dict[str, str]) -> str:
+def computed(client: httpx.Client, kind: str, element: dict[str, str]) -> str:
     """W3C WebDriver's Get Computed Role or Get Computed Label, on the session that the BiDi connection belongs to."""
-    answer = httpx.get(f"{browser._launched.session_url}/element/{element['sharedId']}/computed{kind}", trust_env=False)
-    return str(answer.json()["value"])
+    return str(client.get(f"element/{element['sharedId']}/computed{kind}").json()["value"])
 
 
 def compared(browser: Browser, page: Page, live: Any) -> tuple[int, list[tuple[str, ...]]]:
     """Elements that a person can perceive, and those whose role or name the browser has otherwise."""
-    httpx.post(f"{browser._launched.session_url}/window", json={"handle": live.context}, trust_env=False)
+    client = httpx.Client(base_url=browser._launched.session_url + "/", trust_env=False)
+    client.post("window", json={"handle": live.context})
     found = live._launched.connection.send(
         "browsingContext.locateNodes",
         context=live.context,
@@ -110,7 +110,7 @@ def compared(browser: Browser, page: Page, live: Any) -> tuple[int, list[tuple[s
         if not page.semantics.exposed[index] or element.tag in ("html", "body", "br", "option", "canvas", "iframe"):
             continue
         count += 1
-        role, name = computed(browser, "role", node), computed(browser, "label", node)
+        role, name = computed(client, "role", node), computed(client, "label", node)
         ours, theirs = SAME.get(element.role, element.role), SAME.get(role, role)
         if element.tag == "tbody":
             continue  # Chromium has it as none, against the mapping and Firefox
@@ -118,6 +118,7 @@ def compared(browser: Browser, page: Page, live: Any) -> tuple[int, list[tuple[s
             odd.append(("role", repr(element), ours, role))
         elif " ".join(name.split()) != element.name:
             odd.append(("name", repr(element), element.name, name))
+    client.close()
     return count, odd
 
 

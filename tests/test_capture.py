@@ -137,8 +137,11 @@ def test_a_capture_takes_two_calls_a_frame(chromium: Browser, address: str, monk
     assert len(sent) == 2 * 3, "three documents"
 
 
-def test_a_page_that_never_rests_is_captured_all_the_same(chromium: Browser, folder: Path, address: str) -> None:
+def test_a_page_that_never_rests_is_captured_all_the_same(
+    chromium: Browser, folder: Path, address: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     (folder / "busy.html").write_text("<p id=p></p><script>setInterval(() => { p.textContent = Date.now(); }, 20)</script>")
+    monkeypatch.setattr(chromium, "_limit", 2.0)
     live = chromium.open(f"{address}/busy.html")
     assert live.settle(0.5) is False
     assert live.capture().find("css{#p}").text.isdigit()

@@ -175,6 +175,15 @@ def test_no_text_breaks_parsing_or_the_round_trip(text: str) -> None:
         assert element.parent is None or element in element.parent.children
 
 
+@pytest.mark.parametrize("comment", [">", "->", "a--b", "-", "--", "", "a", "<!", "--!>", "a-"])
+def test_comments_end_where_they_should(comment: str) -> None:
+    page = Page.parse("<p>x<!--c-->y</p><b></b>")
+    page.text_values = tuple(comment if v == "c" else v for v in page.text_values)
+    again = Page.parse(to_html(page))
+    assert again.tags == page.tags
+    assert again.find("css{p}").text == "xy"
+
+
 def test_truncated_pages_still_parse() -> None:
     html = (PAGES / "nights@r4.html").read_text()
     for cut in range(100, len(html), 700):

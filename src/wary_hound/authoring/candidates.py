@@ -142,6 +142,7 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
     own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index)]
     short = _varied(own)
+    place = _placed(page, index)
     for anchor in anchors.above(page, index):
         for finder in short:
             if finder.strategy == "css" and anchor.strategy == "css":
@@ -149,11 +150,18 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
             else:
                 yield (Hop(anchor), Hop(finder)), "chain"
     for relation, anchor in anchors.related(page, index):
-        for finder in short:
+        for finder in (*short, *place):
             if finder != anchor:
                 yield _one(replace(finder, relation=relation, anchor=anchor), "relative")
     for anchor, inner in anchors.beside(page, index):
         yield _one(css(f"{anchor.expression} {inner}"), "chain")
+
+
+def _placed(page: Page, index: int) -> list[Finder]:
+    """The element by its place among siblings of its tag: which cell of a row it is."""
+    if page.index.siblings_of_type[index] < 2:
+        return []
+    return [css(f"{css_identifier(page.tags[index])}:nth-of-type({page.index.place_of_type[index]})")]
 
 
 def _reaches(page: Page, finder: Finder, scope: Scope, index: int) -> bool:

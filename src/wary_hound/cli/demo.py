@@ -69,6 +69,6 @@ def _show(told: Told) -> None:
     out.print(
         f"\n{counts['checks']} checks: {counts['broken']} found broken, {counts['drifted']} drifted; ↻ {counts['repaired']} "
         f"repairs made.\n{counts['untouched']} of {counts['elements']} locators never broke, {counts['gone']} elements are "
-        f"gone, {counts['unsure']} are left in doubt."
+        f"gone, {counts['unsure']} left in doubt."
     )
     out.print(f"\nReport   {told.report}\nPatch    {told.patch}\nTo try   {told.folder}/pages, {told.folder}/books")

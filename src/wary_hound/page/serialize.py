@@ -79,11 +79,18 @@ def _text(page: Page, number: int, out: list[str]) -> None:
     if tag in EMPTIED:
         return
     if page.text_comment[number]:
-        out.append(f"<!--{value.replace('--', '- -')}-->")
+        out.append(f"<!--{_comment(value)}-->")
     elif tag in RAW and not page.namespace[parent]:
         out.append(value)
     else:
         out.append(escape(value, quote=False))
+
+
+def _comment(value: str) -> str:
+    """What a comment can hold: the few texts that would end it early get a blank."""
+    safe = value.replace("--", "- -")
+    safe = " " + safe if safe.startswith((">", "->")) else safe
+    return safe + " " if safe.endswith(("-", "<!")) else safe
 
 
 def _open_tag(page: Page, index: int) -> str:
