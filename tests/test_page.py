@@ -199,3 +199,52 @@ def test_facts_of_the_demo_are_whole() -> None:
         assert page.facts is not None
         assert len(page.facts.boxes) == len(page)
         assert json.loads(facts_path(path).read_text())["url"].startswith("https://nights.marram-ridge.example/")
+
+
+SLOTS = """<sky-card title=Card><h3 slot=head>Vega</h3>loose <b>bold</b><i slot=nowhere>lost</i><template shadowrootmode="open">
+<header id=h><slot name=head>No title</slot></header><p id=d><slot></slot></p><p id=e><slot name=foot>Nothing yet</slot></p>
+<button id=w aria-hidden=true><slot name=head></slot></button></template></sky-card>
+<sky-card hidden><template shadowrootmode="open"><p id=x>never</p></template></sky-card>"""
+
+
+@pytest.mark.parametrize(
+    ("locator", "text"),
+    [
+        ("css{#h}", "Vega"),
+        ("css{#d}", "loose bold"),
+        ("css{#e}", "Nothing yet"),
+        ("css{slot[name=head]}#1", "Vega"),
+        ("css{slot[name=foot]}", "Nothing yet"),
+    ],
+)
+def test_slots_show_what_is_assigned_or_their_own(locator: str, text: str) -> None:
+    page = Page.parse(SLOTS)
+    assert page.find(f"shadow css{{sky-card[title]}} -> {locator}").text == text
+
+
+def test_what_a_host_hides_is_hidden_in_its_tree() -> None:
+    page = Page.parse(SLOTS)
+    inside = page.find("shadow css{sky-card[hidden]} -> css{#x}")
+    assert (inside.visible, inside.text) == (False, "")
+    button = page.find("shadow css{sky-card[title]} -> css{#w}").index
+    assert page.semantics.rendered[button]
+    assert not page.semantics.exposed[button]
+    assert page.find("css{sky-card[title]}").text == "Vega loose boldlost"
+
+
+def test_the_first_shadow_root_counts() -> None:
+    html = "<a-b><template shadowrootmode=open><i>1</i></template><template shadowrootmode=open><i>2</i></template></a-b>"
+    page = Page.parse(html)
+    assert len(page.trees) == 2
+    assert page.find("shadow css{a-b} -> css{i}").text == "1"
+    assert page.find("css{a-b > template}").text == ""
+
+
+def test_what_a_page_says_of_itself() -> None:
+    page = read("nights@r1")
+    assert page.title == "Telescope nights · Marram Ridge Observatory"
+    assert page.url.endswith("/nights?release=r1")
+    assert "195 elements in 2 trees" in repr(page)
+    assert page.picture is not None
+    assert Page.parse("<p>x").title == ""
+    assert Page.parse("<p>x", url="https://nights.marram-ridge.example/").url.startswith("https://")
