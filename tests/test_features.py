@@ -105,6 +105,7 @@ CSS = [
     ("textarea:read-write", "area"),
     ("#ed:read-write", "ed"),
     ("input:placeholder-shown", "name"),
+    ("[xmlns]", ""),
     ("input:in-range", "num"),
     ("input:out-of-range", "far"),
     ("input:indeterminate", "r1 r2"),

@@ -181,6 +181,14 @@ class Matcher:
         name = wanted.name
         if name not in index.attribute_names and name.lower() != name:
             name = name.lower()
+        found = self.attributed(wanted, name)
+        if name == "xmlns" or name.startswith(("xmlns:", "xlink:", "xml:")):
+            # on SVG and MathML these are in a namespace of their own, where a plain name does not reach
+            found = found[page.namespace[found] == HTML]
+        return found
+
+    def attributed(self, wanted: Attribute, name: str) -> IntArray:
+        page, index = self.page, self.page.index
         if not wanted.operator:
             return self.own(index.having(name))
         caseless = wanted.case == "i" or (not wanted.case and name in CASELESS_VALUES)

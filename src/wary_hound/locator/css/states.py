@@ -96,7 +96,7 @@ def _writable(page: Page, i: int) -> bool:
 
 
 def _placeholder_shown(page: Page, i: int) -> bool:
-    if page.tags[i] not in ("input", "textarea") or not page.attribute(i, "placeholder"):
+    if page.tags[i] not in ("input", "textarea") or page.attribute(i, "placeholder") is None:
         return False
     if page.tags[i] == "input" and _kind(page, i) not in ("text", "search", "url", "tel", "email", "password", "number"):
         return False

@@ -202,8 +202,9 @@ class Nodes:
             if test == "*":
                 return True
             name = self.page.strings[self.page.attr_name[node - self.first_attribute]]
-            html = self.page.namespace[self.owner(node)] == HTML
-            return name == (test.lower() if html else test)
+            if self.page.namespace[self.owner(node)] == HTML:
+                return name == test.lower()
+            return name == test and name != "xmlns"  # a namespace declaration is no attribute to XPath
         if not self.is_element(node):
             return False
         return test == "*" or (self.page.tags[node] == test.lower() and self.page.namespace[node] == HTML)
