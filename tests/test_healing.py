@@ -93,6 +93,18 @@ def test_a_look_alike_does_not_take_the_elements_place() -> None:
     assert found.main is not None
 
 
+def test_a_locator_that_still_finds_the_most_alike_leaves_doubt_instead_of_gone() -> None:
+    old = Page.parse(
+        "<main><h1>Nights</h1><button aria-label='Hold Vega' title=Vega class=a id=x>Hold</button><p>6 left</p></main>"
+    )
+    new = Page.parse("<div><h2>Book</h2><section><button class=b>Take it</button></section><i>new</i></div>")
+    found = repair("css{button}", old, new)
+    assert (found.state, found.verdict.outcome, found.main) == ("works", "unsure", None)
+    assert "still finds" in found.verdict.reasons[-1]
+    other = repair("css{#x}", old, new)
+    assert (other.state, other.verdict.outcome) == ("broken", "gone")
+
+
 def test_what_works_needs_no_repair_and_what_is_gone_gets_none() -> None:
     old, new = read("nights@r1"), read("nights@r2")
     assert repair("label{Party size}", old, new).main is None

@@ -80,11 +80,21 @@ def judge(
 ) -> Repair:
     """The repair of one locator, given the verdict on its element. `old` is the element on its old page, where known."""
     found = tuple(new_page[i] for i in match(new_page, locator))
+    verdict = _corroborated(verdict, found)
     state = _state(found, verdict)
     candidates: tuple[Candidate, ...] = ()
     if state != "works" and verdict.element is not None and verdict.outcome != "gone":
         candidates = _candidates(verdict.element, old if isinstance(old, Element) else None, model)
     return Repair(locator, state, found, verdict, candidates)
+
+
+def _corroborated(verdict: Verdict, found: Sequence[Element]) -> Verdict:
+    """An element thought gone, whose locator still finds just what is most like it, is in doubt rather than gone."""
+    nearest = verdict.alternatives[0] if verdict.alternatives else None
+    if verdict.outcome != "gone" or nearest is None or list(found) != [nearest[0]]:
+        return verdict
+    reasons = (*verdict.reasons, "its locator still finds the one that is most like it")
+    return replace(verdict, outcome="unsure", element=nearest[0], confidence=nearest[1], reasons=reasons)
 
 
 def _state(found: Sequence[Element], verdict: Verdict) -> State:
