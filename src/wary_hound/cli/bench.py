@@ -50,7 +50,7 @@ def _show(out: object, results: Sequence[Result], summed: Result) -> None:
     for result in [*results, summed]:
         counts = result.locators
         rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in WAYS)))
-    out.print(table(["page", ("pairs", "right"), *((way, "right") for way in WAYS)], rows))
+    out.print(table([("page", "whole"), ("pairs", "right"), *((way, "right") for way in WAYS)], rows))
     out.print("\n[bold]How they fail[/bold], in all\n")
     rows = [
         (way, *(percent(share(summed.locators[way], fate), 1) for fate in ("alive", "lost", "stolen", "ambiguous"))) for way in WAYS
@@ -69,4 +69,4 @@ def _show(out: object, results: Sequence[Result], summed: Result) -> None:
             )
         )
     heads = ["right", "wrong", "unsure", "gone", "gone ones", "out: gone", "unsure", "wrong"]
-    out.print(table(["page", *((h, "right") for h in heads)], rows))
+    out.print(table([("page", "whole"), *((h, "right") for h in heads)], rows))

@@ -255,8 +255,9 @@ def _weaker_css(expression: str) -> Iterator[tuple[str, str]]:
                 continue
             weaker = c.Compound(rest or (c.Type("*"),))
             compounds = (*selector.compounds[:k], weaker, *selector.compounds[k + 1 :])
-            if len(selector.compounds) > 1 and not rest and k < len(selector.compounds) - 1:
-                continue
+            alone = len(selector.compounds) == 1
+            if not rest and (alone or k < len(selector.compounds) - 1):
+                continue  # what is left would say nothing
             yield css_text((c.Complex(selector.combinators, compounds),)), f"without {simple_text(simple)}"
         if k < len(selector.compounds) - 1:
             yield (

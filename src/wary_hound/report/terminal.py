@@ -37,15 +37,15 @@ def mark(state: str) -> Text:
 
 
 def table(columns: Iterable[str | tuple[str, str]], rows: Iterable[Sequence[str | Text]]) -> Table:
-    """A table; a column given with "right" holds numbers, with "fold" may break over lines, with "cut" is cut to fit."""
-    made = Table(box=SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False)
+    """A table; a column given with "right" holds numbers, with "cut" is cut to fit, with "whole" never breaks."""
+    made = Table(box=SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False, padding=(0, 1, 0, 0))
     for column in columns:
         name, kind = column if isinstance(column, tuple) else (column, "")
         made.add_column(
             name,
             justify="right" if kind == "right" else "left",
             overflow="ellipsis" if kind == "cut" else "fold",
-            no_wrap=kind in ("right", "cut"),
+            no_wrap=kind in ("right", "cut", "whole"),
             ratio=1 if kind == "wide" else None,
         )
     for row in rows:
