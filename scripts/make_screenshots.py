@@ -34,13 +34,16 @@ TERMINAL = {
 }
 
 
+ROWS = {"demo": 37, "look": 22, "check": 20, "rank": 28, "repair": 57, "convert": 15, "bench": 28}
+
+
 def terminal(name: str, command: str, folder: Path) -> None:
     """One command as it looks in a terminal of 100 columns."""
     target = SHOTS / f"{name}.png"
     shown = command.replace("'", "'\\''")
     script = f"cd {folder} && printf '\\033[1m$ %s\\033[0m\\n' '{shown}' && {command}; sleep 60"
     window = subprocess.Popen(
-        ["xterm", "-geometry", "102x44", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#15171c", "-fg", "#e9e6df",
+        ["xterm", "-geometry", f"102x{ROWS[name]}", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#15171c", "-fg", "#e9e6df",
          "+sb", "-b", "10", "-e", "sh", "-c", script],
         env={**os.environ, "DISPLAY": DISPLAY, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"},
     )  # fmt: skip
