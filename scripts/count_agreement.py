@@ -29,13 +29,13 @@ def main() -> None:
         for number, file in enumerate(files):
             live = browser.open(Path(file).resolve().as_uri())
             page = live.capture()
-            asked = {}
-            for tree in page.trees:
-                if tree.mode == "closed" or not len(page.index.in_tree[tree.number]):
+            asked: dict[int, list[tuple[str, str]]] = {}
+            for seen in page.trees:
+                if seen.mode == "closed" or not len(page.index.in_tree[seen.number]):
                     continue
                 own = [("css", s) for s in CSS] + [("xpath", e) for e in XPATH]
-                own += generated(page, tree.number, seed=number, count=count)
-                asked[tree.number] = [c for c in own if c[0] == "css"] if tree.kind == "shadow" else own
+                own += generated(page, seen.number, seed=number, count=count)
+                asked[seen.number] = [c for c in own if c[0] == "css"] if seen.kind == "shadow" else own
             routes = {t: route(page, t) for t in asked}
             answers = json.loads(live.script(JUDGE, json.dumps(routes), json.dumps(asked)))
             flat = [(t, *case) for t, entries in asked.items() for case in entries]
