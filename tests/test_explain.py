@@ -111,3 +111,29 @@ def test_trees_have_names() -> None:
         'the shadow tree (open) of <a-b name="x">',
         "the frame <iframe>",
     ]
+
+
+@pytest.mark.parametrize("locator", ["css{#nobody}", "css{.nothing}", "css{[data-none]}", "css{nowhere}"])
+def test_a_near_miss_still_says_something(locator: str) -> None:
+    found = explain(read("nights@r1"), locator)
+    assert not found.found
+    assert all("css{*}" not in miss.locator for miss in found.misses)
+
+
+def test_a_selector_list_is_told_part_by_part() -> None:
+    found = explain(read("nights@r1"), "css{h1, #nobody, td.places}")
+    assert [(s.text, s.count) for s in found.hops[0].steps] == [("h1", 1), ("#nobody", 0), ("td.places", 5)]
+    assert len(found.found) == 6
+
+
+def test_an_anchor_that_is_not_there_is_what_gets_weakened() -> None:
+    found = explain(read("nights@r1"), "css{button} @row-of text{Satur}")
+    assert found.misses[0].change.startswith("anchor")
+    assert "Saturn" in " ".join(m.locator for m in found.misses)
+    assert [s.text for s in found.hops[0].steps] == ["button", "anchor text{Satur}", "@row-of that anchor"]
+
+
+def test_an_ordinal_beyond_the_matches_is_said() -> None:
+    found = explain(read("nights@r1"), "css{table}#2")
+    assert [s.count for s in found.hops[0].steps] == [1, 0]
+    assert ("css{table}", 1, "without #2") in [(m.locator, m.count, m.change) for m in found.misses]
