@@ -28,7 +28,7 @@ class Connection:
         self._open = ExitStack()
         try:
             self._socket: ClientConnection = self._open.enter_context(
-                connect(address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None)
+                connect(address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None, ping_interval=None)
             )
         except (OSError, WebSocketException, TimeoutError) as error:
             raise BrowserError(f"no BiDi connection to {address} ({error})") from None
