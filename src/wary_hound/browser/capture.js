@@ -29,6 +29,22 @@
     }
     return Object.keys(state).length ? state : null;
   };
+  // What a style sheet says before or after the content: its texts; pictures and counters are left out.
+  const generated = (element, where) => {
+    const content = getComputedStyle(element, where).content;
+    if (content === "none" || content === "normal") return "";
+    const words = content.match(/"(?:[^"\\]|\\.)*"|attr\(\s*[^\s,)]+|\//g) || [];
+    const slash = words.indexOf("/");
+    return (slash < 0 ? words : words.slice(slash + 1)).map((word) => word.startsWith("attr(")
+      ? element.getAttribute(word.slice(5).trim()) || "" : word.slice(1, -1).replace(/\\(.)/g, "$1")).join("");
+  };
+  // Whether it stands apart from its neighbours (1) or in the line (0); with its letter case and generated texts if any.
+  const style = (element) => {
+    const found = getComputedStyle(element);
+    const apart = found.display === "inline" || found.display === "contents" ? 0 : 1;
+    const rest = [found.textTransform, generated(element, "::before"), generated(element, "::after")];
+    return rest[0] === "none" && !rest[1] && !rest[2] ? apart : [apart, ...rest];
+  };
   const enter = (element) => {
     const tag = element.localName;
     const attributes = [];
@@ -37,7 +53,8 @@
     const seen = (tag === "option" || tag === "optgroup") && element.closest("select") || element;
     const shown = seen.checkVisibility ? seen.checkVisibility({ visibilityProperty: true }) : true;
     const space = SPACES[element.namespaceURI] ?? 0;
-    out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element)]);
+    out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element),
+              shown && space === 0 ? style(element) : null]);
   };
   // An explicit stack: pages nest deeper than the call stack allows.
   const stack = [document.documentElement];

@@ -16,6 +16,8 @@ from wary_hound.errors import BrowserError
 from wary_hound.page import Facts, Page
 from wary_hound.page.arena import FRAME, SHADOW
 from wary_hound.page.build import Builder
+from wary_hound.page.facts import Style
+from wary_hound.page.semantics import BLOCK, REPLACED
 
 MOST_FRAMES = 500
 
@@ -43,6 +45,7 @@ class _Collected:
     boxes: list[list[float]] = field(default_factory=list)
     hidden: set[int] = field(default_factory=set)
     form: dict[int, dict[str, Any]] = field(default_factory=dict)
+    style: dict[int, Style] = field(default_factory=dict)
 
 
 def capture(connection: Connection, context: str, time: str) -> Page:
@@ -75,6 +78,7 @@ def capture(connection: Connection, context: str, time: str) -> Page:
         boxes=boxes,
         hidden=frozenset(collected.hidden),
         form=collected.form,
+        style=collected.style,
     )
     return builder.finish(url=top.url, facts=facts)
 
@@ -111,7 +115,7 @@ def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], co
     for node in here.nodes:
         match node[0]:
             case "e":
-                _, tag, namespace, flat, box, shown, form = node
+                _, tag, namespace, flat, box, shown, form, style = node
                 index = builder.open(tag, zip(flat[::2], flat[1::2], strict=True), namespace)
                 if box is None:
                     collected.boxes.append([np.nan] * 4)
@@ -121,6 +125,11 @@ def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], co
                     collected.hidden.add(index)
                 if form:
                     collected.form[index] = form
+                if style is not None:
+                    apart, case, before, after = style if isinstance(style, list) else (style, "none", "", "")
+                    noted = Style(bool(apart) or tag in REPLACED, "" if case == "none" else case, before, after)
+                    if noted != Style(tag in BLOCK):
+                        collected.style[index] = noted
             case "/":
                 builder.close()
             case "t":

@@ -14,6 +14,20 @@ FORMAT = 1
 
 
 @dataclass(frozen=True, slots=True)
+class Style:
+    """What a style sheet does to the words of an element; kept where it is not what the tag alone would do."""
+
+    apart: bool
+    """Stands apart from its neighbours, as a block or a box in the line does; False: runs on in the line."""
+    case: str = ""
+    """`uppercase`, `lowercase`, `capitalize` (CSS `text-transform`), or empty."""
+    before: str = ""
+    """Text of `::before`."""
+    after: str = ""
+    """Text of `::after`."""
+
+
+@dataclass(frozen=True, slots=True)
 class Facts:
     """Facts of one capture. `boxes` has shape (elements, 4): left, top, width, height in CSS pixels; NaN: no box."""
 
@@ -28,6 +42,7 @@ class Facts:
     form: dict[int, dict[str, Any]] = field(default_factory=dict)
     """State of form controls: `value` and `checked` where they differ from the markup; of a select its `value` and the
     positions of the `selected` options."""
+    style: dict[int, Style] = field(default_factory=dict)
 
     @property
     def has_boxes(self) -> bool:
@@ -49,6 +64,7 @@ class Facts:
             "boxes": [None if np.isnan(b[0]) else [round(float(x), 1) for x in b] for b in self.boxes],
             "hidden": sorted(self.hidden),
             "form": {str(i): state for i, state in sorted(self.form.items())},
+            "style": {str(i): [int(s.apart), s.case, s.before, s.after] for i, s in sorted(self.style.items())},
         }
 
     @classmethod
@@ -67,6 +83,7 @@ class Facts:
                 boxes=np.asarray(boxes, np.float32).reshape(-1, 4),
                 hidden=frozenset(int(i) for i in data["hidden"]),
                 form={int(i): dict(state) for i, state in data["form"].items()},
+                style={int(i): Style(bool(s[0]), *map(str, s[1:])) for i, s in data.get("style", {}).items()},
             )
-        except (KeyError, TypeError, ValueError) as error:
+        except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
             raise FactsError(f"the facts are broken ({type(error).__name__}: {error}): capture the page again") from None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,7 @@ if TYPE_CHECKING:
     from wary_hound.page.arena import Page
 
 IntArray = npt.NDArray[np.int32]
-_SPACE = re.compile(r"[ \t\r\n]+")
+SPACE = re.compile(r"[ \t\r\n]+")
 NONE: IntArray = np.zeros(0, np.int32)
 
 
@@ -28,6 +29,9 @@ class Index:
         self._page = page
         self._whole: dict[int, str] = {}
         self._folded: dict[int, str] = {}
+        self._by_text: dict[bool, dict[str, IntArray]] = {}
+        self._sorted_values: dict[str, list[str]] = {}
+        self._lengths: dict[tuple[int, bool], IntArray] = {}
 
     @cached_property
     def in_tree(self) -> list[IntArray]:
@@ -77,13 +81,17 @@ class Index:
 
     def valued(self, name: str, value: str) -> IntArray:
         """The elements whose attribute has exactly this value."""
+        return self.values_of(name).get(value, NONE)
+
+    def values_of(self, name: str) -> dict[str, IntArray]:
+        """Every value of an attribute, with the elements that have it."""
         table = self._by_value.get(name)
         if table is None:
             found: dict[str, list[int]] = {}
             for owner, text in self._columns.get(name, {}).items():
                 found.setdefault(text, []).append(owner)
             table = self._by_value[name] = _frozen(found)
-        return table.get(value, NONE)
+        return table
 
     @cached_property
     def by_class(self) -> dict[str, IntArray]:
@@ -167,6 +175,49 @@ class Index:
         found[self.previous[later]] = later
         return found
 
+    @cached_property
+    def children_by_tag(self) -> dict[tuple[int, str], list[int]]:
+        """The HTML children of each tag, by parent (-1 - tree at the top of a tree) and tag."""
+        page = self._page
+        found: dict[tuple[int, str], list[int]] = {}
+        for index, (family, tag, space) in enumerate(zip(self.family.tolist(), page.tags, page.namespace.tolist(), strict=True)):
+            if not space:
+                found.setdefault((family, tag), []).append(index)
+        return found
+
+    def text_lengths(self, tree: int, ink: bool) -> IntArray:
+        """How many characters `whole_text` has, for the elements of a tree; `ink`: without white space. Remembered."""
+        found = self._lengths.get((tree, ink))
+        if found is None:
+            page = self._page
+            own = (page.semantics.text_trees == tree) & ~np.asarray(page.text_comment, np.bool_)
+            sizes = (len("".join(SPACE.split(text))) if ink else len(text) for text in page.text_values)
+            sums = np.concatenate([[0], np.cumsum(np.where(own, np.fromiter(sizes, np.int32, len(own)), 0))]).astype(np.int32)
+            found = self._lengths[tree, ink] = sums[page.text_end] - sums[page.text_start]
+        return found
+
+    def texts_reading(self, value: str, folded: bool) -> IntArray:
+        """Numbers of the text nodes that read exactly so, `folded`: as `normalize-space()` has them."""
+        table = self._by_text.get(folded)
+        if table is None:
+            found: dict[str, list[int]] = {}
+            for number, text in enumerate(self._page.text_values):
+                found.setdefault(SPACE.sub(" ", text).strip(" ") if folded else text, []).append(number)
+            table = self._by_text[folded] = _frozen(found)
+        return table.get(value, NONE)
+
+    def begins(self, name: str, start: str) -> list[IntArray]:
+        """The elements of every value of an attribute that begins so."""
+        found = self._sorted_values.get(name)
+        if found is None:
+            found = self._sorted_values[name] = sorted(self.values_of(name))
+        table = self.values_of(name)
+        at = bisect_left(found, start)
+        last = at
+        while last < len(found) and found[last].startswith(start):
+            last += 1
+        return [table[value] for value in found[at:last]]
+
     def whole_text(self, element: int) -> str:
         """All text in an element within its tree, as `textContent` has it; remembered."""
         found = self._whole.get(element)
@@ -178,7 +229,7 @@ class Index:
         """The same with XPath's white space folded, as `normalize-space()` has it; remembered."""
         found = self._folded.get(element)
         if found is None:
-            found = self._folded[element] = _SPACE.sub(" ", self.whole_text(element)).strip(" ")
+            found = self._folded[element] = SPACE.sub(" ", self.whole_text(element)).strip(" ")
         return found
 
     @cached_property

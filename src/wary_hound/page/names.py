@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from wary_hound.page import roles
@@ -99,17 +100,25 @@ def _name(page: Page, index: int, seen: set[int], *, top: bool, referred: bool, 
     if native is not None and native.strip():
         return native
     if native is None or role in roles.NAME_FROM_CONTENT:
-        by_content = (role in roles.NAME_FROM_CONTENT and tag != "tr") or tag in ("summary", "dt")
+        by_content = (role in roles.NAME_FROM_CONTENT and (tag != "tr" or _in_grid(page, index))) or tag in ("summary", "dt")
         if by_content or referred or not top:
             content = _content(page, index, seen, level)
             if content.strip():
                 return content
     title = (page.attribute(index, "title") or "").strip()
-    if title:
+    if title and (role or tag not in ("div", "span")):  # what has no role of its own may not be named
         return title
     if tag in _PLACEHOLDER:
         return (page.attribute(index, "placeholder") or page.attribute(index, "aria-placeholder") or "").strip()
     return ""
+
+
+def _in_grid(page: Page, index: int) -> bool:
+    """Rows of grids are named by their cells, those of plain tables are not (as browsers do, sparing the work)."""
+    if page.attribute(index, "role"):
+        return True
+    table = next((a for a in page.ancestors(index) if page.tags[a] == "table"), None)
+    return table is not None and page.semantics.roles[table] in ("grid", "treegrid")
 
 
 def _hidden(page: Page, index: int) -> bool:
@@ -155,17 +164,29 @@ def _native(page: Page, index: int, tag: str, seen: set[int], level: int) -> str
 
 
 def _content(page: Page, index: int, seen: set[int], level: int) -> str:
-    """Name from content: texts and children of the flat tree, in order."""
-    from wary_hound.page.semantics import BLOCK
-
-    parts = []
+    """Name from content: texts and children of the flat tree, in order, with what style sheets put before and after."""
+    styles = page.facts.style if page.facts else {}
+    own = styles.get(index)
+    parts = [own.before] if own else []
     for node in _flat_children(page, index):
         if node < 0:
-            parts.append(page.text_values[-1 - node])
+            value = page.text_values[-1 - node]
+            parts.append(_cased(value, own.case) if own and own.case else value)
         elif page.tags[node] not in ("style", "script", "template"):
             text = _name(page, node, seen, top=False, referred=False, level=level + 1)
-            parts.append(f" {text} " if page.tags[node] in BLOCK else text)
+            parts.append(f" {text} " if page.semantics.apart(node) else text)
+    if own:
+        parts.append(own.after)
     return "".join(parts)
+
+
+def _cased(text: str, case: str) -> str:
+    """CSS `text-transform`."""
+    if case == "uppercase":
+        return text.upper()
+    if case == "lowercase":
+        return text.lower()
+    return re.sub(r"(?<![\w'’])\w", lambda found: found[0].upper(), text) if case == "capitalize" else text
 
 
 def _flat_children(page: Page, index: int) -> list[int]:

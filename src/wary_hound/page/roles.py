@@ -49,8 +49,24 @@ def all_roles(page: Page) -> list[str]:
     found = []
     for index, tag in enumerate(page.tags):
         given = explicit.get(index)
-        found.append((_explicit(given) if given else "") or _native(page, index, tag))
+        role = _explicit(given) if given else ""
+        if role == "none" and _keeps_its_role(page, index, tag):
+            role = ""
+        found.append(role or _native(page, index, tag))
     return found
+
+
+def _keeps_its_role(page: Page, index: int, tag: str) -> bool:
+    """Presentational roles do not take what can have the focus, or has a name, out of sight (WAI-ARIA 1.2, section 4.6)."""
+    if any(page.attribute(index, name) for name in ("aria-label", "aria-labelledby", "aria-describedby")):
+        return True
+    if page.attribute(index, "disabled") is not None:
+        return False
+    if page.attribute(index, "tabindex") is not None or tag in ("button", "select", "textarea"):
+        return True
+    return (tag == "a" and page.attribute(index, "href") is not None) or (
+        tag == "input" and page.attribute(index, "type") != "hidden"
+    )
 
 
 def _explicit(value: str) -> str:
@@ -127,7 +143,7 @@ def _table_part(page: Page, index: int) -> str:
         return "columnheader"
     above = int(page.parent[index])
     row = page.children(above)
-    if any(page.tags[c] == "td" for c in row) and row[0] == index:
+    if any(page.tags[c] == "td" for c in row):
         return "rowheader"
     return "columnheader"
 

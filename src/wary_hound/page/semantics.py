@@ -25,6 +25,8 @@ BLOCK = frozenset(
      "option", "p", "pre", "search", "section", "select", "summary", "svg", "table", "tbody", "td", "textarea", "tfoot",
      "th", "thead", "tr", "ul", "video"}
 )  # fmt: skip
+REPLACED = frozenset({"br", "iframe", "img", "input", "select", "svg", "textarea", "video"})
+"""Apart from their neighbours although they stand in the line: what they show is no text of the line."""
 _SPACE = re.compile(r"\s+")
 _HIDING_STYLE = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*(?:hidden|collapse))", re.I)
 
@@ -204,6 +206,12 @@ class Semantics:
             for k, parent in enumerate(parents)
             if parent >= 0 and page.tree[parent] == tree and not page.text_comment[a + k]
         )
+
+    def apart(self, index: int) -> bool:
+        """Whether blanks set its words apart from its neighbours': by its style where known, else by its tag."""
+        facts = self._page.facts
+        style = facts.style.get(index) if facts else None
+        return style.apart if style else self._page.tags[index] in BLOCK
 
     # --- slots ---------------------------------------------------------------------------------------------------
 

@@ -29,7 +29,7 @@ def match(page: Page, selectors: tuple[Complex, ...], tree: int, scope: int = -1
     if len(selectors) == 1:
         return Matcher(page, tree, scope).complex(selectors[0])
     matcher = Matcher(page, tree, scope)
-    return np.unique(np.concatenate([matcher.complex(s) for s in selectors])).astype(np.int32)
+    return distinct(np.concatenate([matcher.complex(s) for s in selectors]), len(page))
 
 
 class Matcher:
@@ -84,11 +84,9 @@ class Matcher:
             end = np.searchsorted(found, page.end[self.all], "left")
             return self.all[end > begin]
         if combinator == ">":
-            parents = np.unique(page.parent[found])
-            return parents[parents >= 0].astype(np.int32)
+            return distinct(page.parent[found], len(page))
         if combinator == "+":
-            siblings = np.unique(index.previous[found])
-            return siblings[siblings >= 0].astype(np.int32)
+            return distinct(index.previous[found], len(page))
         last = np.full(len(page) + len(page.trees), -1, np.int32)
         np.maximum.at(last, index.family[found] + len(page.trees), found)
         return self.all[last[index.family[self.all] + len(page.trees)] > self.all]
@@ -159,7 +157,7 @@ class Matcher:
         return elements[self.page.tree[elements] == self.tree]
 
     def union(self, sets: list[IntArray]) -> IntArray:
-        return np.unique(np.concatenate(sets)).astype(np.int32) if sets else NOTHING
+        return distinct(np.concatenate(sets), len(self.page)) if sets else NOTHING
 
     def scoped(self) -> IntArray:
         if self.scope >= 0:
@@ -188,7 +186,7 @@ class Matcher:
         return found
 
     def attributed(self, wanted: Attribute, name: str) -> IntArray:
-        page, index = self.page, self.page.index
+        index = self.page.index
         if not wanted.operator:
             return self.own(index.having(name))
         caseless = wanted.case == "i" or (not wanted.case and name in CASELESS_VALUES)
@@ -196,15 +194,11 @@ class Matcher:
             return self.own(index.valued(name, wanted.value))
         test = _TESTS[wanted.operator]
         value = wanted.value.lower() if caseless else wanted.value
-        tree = page.tree
-        return np.fromiter(
-            (
-                i
-                for i, text in index.attribute_column(name).items()
-                if tree[i] == self.tree and test(text.lower() if caseless else text, value)
-            ),
-            np.int32,
-        )
+        if wanted.operator == "^=" and value and not caseless:
+            hits = index.begins(name, value)
+        else:
+            hits = [o for text, o in index.values_of(name).items() if test(text.lower() if caseless else text, value)]
+        return self.own(np.sort(np.concatenate(hits))) if hits else NOTHING
 
     def nth(self, wanted: Nth) -> IntArray:
         index = self.page.index
@@ -239,6 +233,18 @@ class Matcher:
         place = np.empty(len(elements), np.int32)
         place[order] = np.arange(len(elements)) - (starts[group] if len(starts) else 0) + 1
         return place
+
+
+def distinct(values: IntArray, count: int) -> IntArray:
+    """The different values from 0 up to `count`, in order; negative ones left out."""
+    if len(values) * 8 < count:
+        found = np.sort(values)
+        fresh = np.ones(len(found), np.bool_)
+        fresh[1:] = found[1:] != found[:-1]
+        return found[fresh & (found >= 0)]
+    seen = np.zeros(count + 1, np.bool_)
+    seen[values] = True  # negative ones (-1) fall into the last place
+    return np.flatnonzero(seen[:count]).astype(np.int32)
 
 
 def among(values: IntArray, group: IntArray) -> npt.NDArray[np.bool_]:

@@ -36,7 +36,7 @@ def match(page: Page, expression: Expression, tree: int, scope: int = -1) -> lis
     """
     if scope < 0:
         try:
-            return sets.match(page, expression, tree).tolist()
+            return sets.match(page, expression, tree)
         except sets.Unfit:
             pass
     nodes = Nodes.of(page)

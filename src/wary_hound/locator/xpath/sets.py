@@ -6,16 +6,17 @@ operations, as CSS is. What does not fit (`Unfit`) is left to the evaluator, whi
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
 
-from wary_hound.locator.css.matcher import NOTHING, IntArray, Matcher, among
+from wary_hound.locator.css.matcher import NOTHING, IntArray, Matcher, among, distinct
 from wary_hound.locator.css.values import Attribute
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Negative, Number, Path, Step, is_positional
 from wary_hound.page import Page
 from wary_hound.page.arena import HTML
+from wary_hound.page.index import SPACE
 
 Floats = npt.NDArray[np.float64]
 FEW = 4
@@ -26,9 +27,32 @@ class Unfit(Exception):
     """An expression, or a part of one, that sets cannot answer. Never leaves the package."""
 
 
-def match(page: Page, expression: Expression, tree: int) -> IntArray:
+def match(page: Page, expression: Expression, tree: int) -> list[int]:
     """The elements that an absolute expression finds in a tree, in page order. Raises Unfit."""
-    return _Sets(page, tree).nodeset(expression)
+    if isinstance(expression, Path) and expression.absolute and expression.start is None:
+        found, taken = _descend(page, tree, expression.descent)
+        if taken and taken == len(expression.steps):
+            return list(found)
+    elements: list[int] = _Sets(page, tree).nodeset(expression).tolist()
+    return elements
+
+
+def _descend(page: Page, tree: int, descent: tuple[tuple[str, int], ...]) -> tuple[Sequence[int], int]:
+    """Walks the first steps of an absolute path for as long as they stay narrow: what they find, and how many they are."""
+    get = page.index.children_by_tag.get
+    found: Sequence[int] = (-1 - tree,)
+    taken = 0
+    for name, place in descent:
+        if len(found) > FEW:
+            break
+        if len(found) == 1:
+            below = get((found[0], name), ())
+            found = below[place - 1 : place] if place else below
+        else:
+            many = [get((above, name), ()) for above in found]
+            found = [c[place - 1] for c in many if len(c) >= place] if place else [i for c in many for i in c]
+        taken += 1
+    return found, taken
 
 
 class _Sets:
@@ -42,9 +66,9 @@ class _Sets:
     def nodeset(self, expression: Expression) -> IntArray:
         match expression:
             case Path(True, steps, None) if steps:
-                return self.path(steps)
+                return self.path(steps, expression.descent)
             case Binary("|", left, right):
-                return np.union1d(self.nodeset(left), self.nodeset(right)).astype(np.int32)
+                return self.css.union([self.nodeset(left), self.nodeset(right)])
             case Filtered(primary, predicates):
                 found = self.nodeset(primary)
                 for predicate in predicates:
@@ -54,11 +78,12 @@ class _Sets:
             case _:
                 raise Unfit
 
-    def path(self, steps: tuple[Step, ...]) -> IntArray:
+    def path(self, steps: tuple[Step, ...], descent: tuple[tuple[str, int], ...]) -> IntArray:
         """From the root. `None` stands for the root itself until an element step is taken."""
-        current: IntArray | None = None
+        found, taken = _descend(self.page, self.tree, descent)
+        current = np.asarray(found, np.int32) if taken else None
         deep = False
-        for at, step in enumerate(steps):
+        for at, step in enumerate(steps[taken:], taken):
             if step.test == "node()" and step.axis in ("descendant-or-self", "self") and not step.predicates:
                 deep = deep or step.axis == "descendant-or-self"
                 continue
@@ -170,7 +195,7 @@ class _Sets:
         inside = (at >= 0) & (at < len(keys))
         hit = candidates[at[inside]]
         same = family[hit] == family[current[inside]]
-        return self.filtered(np.unique(hit[same]).astype(np.int32), step.predicates[1:])
+        return self.filtered(distinct(hit[same], len(page)), step.predicates[1:])
 
     # --- predicates --------------------------------------------------------------------------------------------------
 
@@ -260,8 +285,7 @@ class _Sets:
             case Path(False, (Step("attribute", name, ()),), None) if name != "*":
                 return self.among(found, Attribute(name))
             case Binary("=", left, Literal(value)) if _is_own_text(left) is not None:
-                folded = bool(_is_own_text(left))
-                return self.texts(found, lambda text: text == value, folded)
+                return self.reading(found, value, bool(_is_own_text(left)))
             case Call("contains", (left, Literal(value))) if _is_own_text(left) is not None:
                 return self.texts(found, lambda text: value in text, bool(_is_own_text(left)))
             case Call("starts-with", (left, Literal(value))) if _is_own_text(left) is not None:
@@ -278,6 +302,19 @@ class _Sets:
 
     def among(self, found: IntArray, wanted: Attribute) -> npt.NDArray[np.bool_]:
         return among(found, self.css.attribute(wanted))
+
+    def reading(self, found: IntArray, value: str, folded: bool) -> npt.NDArray[np.bool_]:
+        """Which of the elements read exactly so: by the lengths of their texts first."""
+        page = self.page
+        length = len("".join(SPACE.split(value))) if folded else len(value)
+        truth = page.index.text_lengths(self.tree, folded)[found] == length
+        begin = page.text_start[found]
+        single = truth & (page.text_end[found] - begin == 1)
+        if length:
+            truth &= ~single | among(begin, page.index.texts_reading(value, folded))
+        rest = truth & ~single if length else truth
+        truth[rest] = self.texts(found[rest], lambda text: text == value, folded)
+        return truth
 
     def texts(self, found: IntArray, test: Callable[[str], bool], folded: bool) -> npt.NDArray[np.bool_]:
         table = self.page.index.folded_text if folded else self.page.index.whole_text
@@ -301,15 +338,15 @@ class _Sets:
         else:
             found = self.element_set(final)
             if value is not None:
-                found = found[self.texts(found, lambda text: text == value, folded=False)]
+                found = found[self.reading(found, value, folded=False)]
             found = self.back(found, final)
         for step in reversed(before):
             if step.test == "node()" and step.axis == "descendant-or-self" and not step.predicates:
-                found = np.union1d(found, self.css.before(found, " ")).astype(np.int32)
+                found = self.css.union([found, self.css.before(found, " ")])
             elif step.test == "node()" and step.axis == "self" and not step.predicates:
                 continue
             else:
-                found = self.back(np.intersect1d(found, self.element_set(step)), step)
+                found = self.back(found[among(found, self.element_set(step))], step)
         return found
 
     def element_set(self, step: Step) -> IntArray:

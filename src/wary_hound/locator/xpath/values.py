@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,13 +45,29 @@ class Step:
     predicates: tuple[Expression, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Path:
     """Steps from the root of the tree (`absolute`), from the context node, or from what `start` gives."""
 
     absolute: bool
     steps: tuple[Step, ...]
     start: Expression | None = None
+
+    @cached_property
+    def descent(self) -> tuple[tuple[str, int], ...]:
+        """The first steps as far as they go to children by tag, and at most by place: tag and place (0: all of the tag)."""
+        found = []
+        for step in self.steps:
+            if step.axis != "child" or step.test == "*" or step.test.endswith("()") or len(step.predicates) > 1:
+                break
+            place = 0.0
+            if step.predicates:
+                only = step.predicates[0]
+                if not isinstance(only, Number) or only.value < 1 or only.value % 1:
+                    break
+                place = only.value
+            found.append((step.test.lower(), int(place)))
+        return tuple(found)
 
 
 @dataclass(frozen=True, slots=True)
