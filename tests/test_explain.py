@@ -6,6 +6,7 @@ import pytest
 
 from conftest import read
 from wary_hound import Page, explain
+from wary_hound.locator.evaluate import match, match_many
 from wary_hound.locator.explain import tree_name
 
 
@@ -92,7 +93,8 @@ def test_hops_are_told_one_by_one() -> None:
         'the shadow tree (open) of <night-booking id="booking-widget">',
         "2 places",
     ]
-    assert "several match" in found.notes[-1]
+    assert len(found.apart) == 5
+    assert all(found.apart)
     assert "and" not in found.summary
     assert found.summary == "5 matches"
 
@@ -137,3 +139,32 @@ def test_an_ordinal_beyond_the_matches_is_said() -> None:
     found = explain(read("nights@r1"), "css{table}#2")
     assert [s.count for s in found.hops[0].steps] == [1, 0]
     assert ("css{table}", 1, "without #2") in [(m.locator, m.count, m.change) for m in found.misses]
+
+
+@pytest.mark.parametrize(
+    ("markup", "marks"),
+    [
+        ("<p><b>Vega</b><b>Moon</b></p>", ('the text "Vega"', 'the text "Moon"')),
+        ("<p><b title=east></b><b hidden></b></p>", ('title="east"', "the attribute hidden")),
+        ("<p><b class='a b'></b><b class=a></b></p>", ("the class b", "")),
+        ("<ul><li><i>Vega</i><b>x</b></li><li><i>Moon</i><b>x</b></li></ul>", ('"Vega" beside it', '"Moon" beside it')),
+        ("<div id=up><b>x</b></div><b>x</b>", ('a place inside <div id="up">', "")),
+        ("<b>one</b>", ()),
+    ],
+)
+def test_several_matches_are_told_apart_by_what_only_one_has(markup: str, marks: tuple[str, ...]) -> None:
+    assert explain(Page.parse(markup), "css{b}").apart == marks
+
+
+def test_a_near_miss_names_its_one_element() -> None:
+    found = explain(read("nights@r2"), 'role{textbox "Visiter name"}')
+    assert found.misses[0].found == (found.page.find("css{#visitor-name}").index,)
+    assert 'matches 1: <input id="visitor-name"' in str(found)
+
+
+def test_a_batch_finds_what_each_locator_finds_alone() -> None:
+    pages = [read(f"nights@r{n}") for n in (1, 4)]
+    locators = ["css{button}", "label{Visitor name}", "shadow css{night-booking} -> css{input}", "xpath{//tr[2]//button}"]
+    batch = match_many(pages, iter(locators))
+    assert batch == [[match(read(f"nights@r{n}"), locator) for locator in locators] for n in (1, 4)]
+    assert [len(found) for found in batch[0]] != [len(found) for found in batch[1]]

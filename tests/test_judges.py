@@ -108,8 +108,9 @@ def route(page: Page, tree: int) -> list[tuple[int, str]]:
 
 
 # Where the browsers disagree with each other. Chromium lets buttons be :optional, against the standard; Firefox gives
-# the names of elements in capitals, and does not let a shadow tree inherit its host's language.
-KNOWN = {"chromium": {":optional"}, "firefox": {'//*[starts-with(name(),"h")]', ":lang(en)"}}
+# the names of elements in capitals, and does not let a shadow tree inherit its host's language, nor lets
+# inputs that can't be required be :optional.
+KNOWN = {"chromium": {":optional"}, "firefox": {'//*[starts-with(name(),"h")]', ":lang(en)", ":optional"}}
 
 
 def judge(browser: Browser, kind: str, file: Path, count: int) -> tuple[int, list[Any], int]:

@@ -10,7 +10,7 @@ from rich.text import Text
 
 from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page, short
 from wary_hound.errors import FactsError
-from wary_hound.locator.explain import Explanation, explain
+from wary_hound.locator.explain import Explanation, Miss, explain
 from wary_hound.locator.notation import parse
 from wary_hound.report.terminal import console, table
 
@@ -47,7 +47,16 @@ def _json(found: Explanation) -> dict[str, Any]:
         "count": len(found.found),
         "matches": [element_json(found.page[i]) for i in found.found[:100]],
         "hops": [{"hop": h.text, "in": h.where, "steps": [[s.text, s.count] for s in h.steps], "note": h.note} for h in found.hops],
-        "nearly": [{"locator": m.locator, "count": m.count, "change": m.change} for m in found.misses],
+        "nearly": [
+            {
+                "locator": m.locator,
+                "count": m.count,
+                "change": m.change,
+                "matches": [element_json(found.page[i]) for i in m.found[:5]],
+            }
+            for m in found.misses
+        ],
+        "apart": list(found.apart),
         "notes": list(found.notes),
     }
 
@@ -69,17 +78,23 @@ def _show(path: Path, found: Explanation) -> None:
             out.print(Text(f"         {hop.note}", "yellow"))
     if count:
         rows = []
-        for index in found.found[:MOST_LISTED]:
+        for number, index in enumerate(found.found[:MOST_LISTED]):
             element = found.page[index]
-            rows.append((str(index), short(element, 56), element.role or "–", _place(found, index)))
-        out.print(table([("no.", "right"), "match", "role", "on the screen"], rows))
+            last = (found.apart[number] or "nothing of its own") if found.apart else _place(found, index)
+            rows.append((str(index), short(element, 44), element.role or "–", last))
+        out.print(table([("no.", "right"), "match", "role", "only it has" if found.apart else "on the screen"], rows))
         if count > MOST_LISTED:
             out.print(f"  and {count - MOST_LISTED} more")
     for miss in found.misses:
-        out.print(Text.assemble(("  nearly ", "dim"), miss.locator, f"  matches {miss.count} ", (f"({miss.change})", "dim")))
+        out.print(
+            Text.assemble(("  nearly ", "dim"), miss.locator, f"  matches {_missed(found, miss)} ", (f"({miss.change})", "dim"))
+        )
     for note in found.notes:
-        if not note.startswith("several match"):
-            out.print(Text(f"  {note}", "yellow"))
+        out.print(Text(f"  {note}", "yellow"))
+
+
+def _missed(found: Explanation, miss: Miss) -> str:
+    return f"1, {short(found.page[miss.found[0]], 40)}" if miss.count == 1 else str(miss.count)
 
 
 def _place(found: Explanation, index: int) -> str:

@@ -8,19 +8,19 @@ from dataclasses import dataclass, replace
 from rapidfuzz import fuzz, process
 
 from wary_hound.locator import css, xpath
+from wary_hound.locator.apart import marks_apart
 from wary_hound.locator.css import values as c
 from wary_hound.locator.css.matcher import Matcher
 from wary_hound.locator.evaluate import TOP, Scope, as_locator, find_in, in_scopes, opened
 from wary_hound.locator.notation import parse_role
 from wary_hound.locator.printing import complex_text, css_text, simple_text, step_text, xpath_text
 from wary_hound.locator.strategies import wanted_of
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, Strategy
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Strategy
 from wary_hound.locator.xpath import values as x
 from wary_hound.page import Page
 from wary_hound.page.arena import FRAME
 
 MOST_MISSES = 4
-MOST_SHOWN = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,13 +47,21 @@ class Miss:
     """A locator that differs in one part and matches something: the nearest misses."""
 
     locator: str
-    count: int
+    found: tuple[int, ...]
+    """Elements (indexes) that the changed hop finds."""
     change: str
+
+    @property
+    def count(self) -> int:
+        return len(self.found)
 
 
 @dataclass(frozen=True)
 class Explanation:
-    """What `explain` found out. `found` holds element indexes in page order; `str()` gives it as lines of text."""
+    """What `explain` found out. `found` holds element indexes in page order; `str()` gives it as lines of text.
+
+    `apart` says of each of several matches (the first ones) what no other of them has; empty where it has nothing of its own.
+    """
 
     locator: Locator
     page: Page
@@ -61,6 +69,7 @@ class Explanation:
     hops: tuple[HopReport, ...]
     misses: tuple[Miss, ...]
     notes: tuple[str, ...]
+    apart: tuple[str, ...] = ()
 
     @property
     def summary(self) -> str:
@@ -74,7 +83,9 @@ class Explanation:
             lines.extend(f"    {step.count:6}  {step.text}" for step in hop.steps)
             if hop.note:
                 lines.append(f"    {hop.note}")
-        lines.extend(f"  nearly: {m.locator} matches {m.count} ({m.change})" for m in self.misses)
+        for index, mark in zip(self.found, self.apart, strict=False):
+            lines.append(f"  {self.page[index]}: {f'only it has {mark}' if mark else 'nothing of its own tells it apart'}")
+        lines.extend(f"  nearly: {m.locator} matches {named(self.page, m)} ({m.change})" for m in self.misses)
         lines.extend(f"  {note}" for note in self.notes)
         return "\n".join(lines)
 
@@ -103,12 +114,15 @@ def explain(page: Page, locator: Locator | str) -> Explanation:
             found = []
             break
         scopes = onward
-    if len(found) > 1:
-        notes.append(_apart(page, found))
     unknowable = _unknowable(value)
     if unknowable:
         notes.append(f":{unknowable} is a state that a page as data cannot hold: it matches nothing here")
-    return Explanation(value, page, tuple(found), tuple(reports), tuple(misses), tuple(notes))
+    return Explanation(value, page, tuple(found), tuple(reports), tuple(misses), tuple(notes), marks_apart(page, found))
+
+
+def named(page: Page, miss: Miss) -> str:
+    """How many elements a near miss finds; the element itself where it is one."""
+    return f"1: {page[miss.found[0]]}" if miss.count == 1 else str(miss.count)
 
 
 def _inside(boundary: Boundary) -> str:
@@ -216,10 +230,10 @@ def _misses(page: Page, locator: Locator, number: int, scopes: list[Scope]) -> I
     hop = locator.hops[number]
     found: list[Miss] = []
     for finder, change in _weakened(page, hop.finder, scopes):
-        count = len(in_scopes(page, finder, scopes))
-        if count:
+        matched = in_scopes(page, finder, scopes)
+        if len(matched):
             whole = Locator((*locator.hops[:number], Hop(finder, hop.boundary), *locator.hops[number + 1 :]))
-            found.append(Miss(str(whole), count, change))
+            found.append(Miss(str(whole), tuple(matched.tolist()), change))
     found.sort(key=lambda miss: miss.count)
     yield from found[:MOST_MISSES]
 
@@ -337,18 +351,6 @@ def _elsewhere(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[str]
             )
 
 
-def _apart(page: Page, found: list[int]) -> str:
-    """What tells several matches apart."""
-    shown = []
-    for i in found[:MOST_SHOWN]:
-        element = page[i]
-        says = element.text[:30] or element.name[:30]
-        mark = next((f'[{k}="{element.attributes[k]}"]' for k in ("id", "name", "value") if element.attributes.get(k)), "")
-        shown.append(f"<{element.tag}>{mark}{' ' + repr(says) if says else ''} ({i})")
-    more = f" and {len(found) - MOST_SHOWN} more" if len(found) > MOST_SHOWN else ""
-    return f"several match: {', '.join(shown)}{more}"
-
-
 def _unknowable(locator: Locator) -> str:
     from wary_hound.locator.css.parser import UNKNOWABLE
 
@@ -372,4 +374,4 @@ def _unknowable(locator: Locator) -> str:
     return ""
 
 
-__all__ = ["Explanation", "HopReport", "Miss", "Relation", "Step", "explain", "tree_name"]
+__all__ = ["Explanation", "HopReport", "Miss", "Step", "explain", "tree_name"]

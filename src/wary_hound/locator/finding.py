@@ -9,6 +9,8 @@ from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.arena import Finding
 
+MOST_NAMED = 6
+
 
 def find(page: Page, locator: Locator | str) -> Element:
     """The one element; NotFound or Ambiguous, with what nearly matched or what sets them apart, otherwise."""
@@ -22,7 +24,9 @@ def find(page: Page, locator: Locator | str) -> Element:
         near = f"; nearly: {explanation.misses[0].locator}" if explanation.misses else ""
         edge = f"; {explanation.notes[0]}" if explanation.notes and not near else ""
         raise NotFound(f"no element matches {locator}{where}{near}{edge}", explanation)
-    raise Ambiguous(f"{len(found)} elements match {locator}; {explanation.notes[0]}", explanation)
+    marks = [f"element {i} alone has {mark}" for i, mark in zip(found, explanation.apart, strict=False) if mark][:MOST_NAMED]
+    apart = "; ".join(marks) or f"nothing tells them apart: elements {', '.join(map(str, found[:MOST_NAMED]))}"
+    raise Ambiguous(f"{len(found)} elements match {locator}; {apart}", explanation)
 
 
 def find_all(page: Page, locator: Locator | str) -> list[Element]:
