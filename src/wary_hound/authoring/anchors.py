@@ -31,7 +31,7 @@ def above(page: Page, index: int) -> Iterator[Finder]:
     count = 0
     for at in page.ancestors(index):
         found = 0
-        for finder in _of_ancestor(page, at):
+        for finder in of_ancestor(page, at):
             if _unique(page, finder, at):
                 yield finder
                 found += 1
@@ -42,7 +42,7 @@ def above(page: Page, index: int) -> Iterator[Finder]:
             return
 
 
-def _of_ancestor(page: Page, at: int) -> Iterator[Finder]:
+def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
     attributes = page.attributes_of(at)
     if attributes.get("id"):
         yield css("#" + css_identifier(attributes["id"]))
@@ -88,7 +88,7 @@ def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     at, steps = int(page.index.previous[index]), 0
     tag = css_identifier(page.tags[index])
     while at >= 0 and steps < 3:
-        for finder in _of_ancestor(page, at):
+        for finder in of_ancestor(page, at):
             if finder.strategy == "css" and _unique(page, finder, at):
                 yield finder, f"{'+' if steps == 0 else '~'} {tag}"
                 break

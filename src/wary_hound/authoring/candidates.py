@@ -11,7 +11,7 @@ from wary_hound.authoring import anchors, paths
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, stems
 from wary_hound.locator.evaluate import Scope, find_in
 from wary_hound.locator.printing import css_identifier, xpath_string
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, css, label, role, text, xpath
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, css, label, role, text, xpath
 from wary_hound.page import Element, Page
 from wary_hound.page.arena import SHADOW
 
@@ -29,14 +29,18 @@ class Proposal:
     kind: str
 
 
-def proposals(element: Element, choose_host: Callable[[Page, int], list[Hops]]) -> list[Proposal]:
+def proposals(element: Element, choose_host: Callable[[Page, int], list[Hops]], searched: Iterable[Hops] = ()) -> list[Proposal]:
     """All proposals for an element, each unique on its page, the more direct ones first.
 
-    `choose_host` gives, for a shadow host or frame element, the hops that lead into its tree, best first.
+    `choose_host` gives, for a shadow host or frame element, the hops that lead into its tree, best first. `searched` are
+    hops within the element's own tree to propose as well.
     """
     page, index = element.page, element.index
     hosts = page.hosts(index)
     inner = list(in_tree(page, index))
+    known = {hops for hops, _ in inner}
+    scope = (int(page.tree[index]), -1)
+    inner += [(hops, kind_of(hops)) for hops in searched if hops not in known and is_unique(page, hops, scope, index)]
     if not hosts:
         return [Proposal(Locator(hops), kind) for hops, kind in inner]
     found: list[Proposal] = []
@@ -62,6 +66,18 @@ def in_tree(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
         if is_unique(page, hops, scope, index):
             count += 1
             yield hops, kind
+
+
+def kind_of(hops: Hops) -> str:
+    """The kind of a locator made by search."""
+    finder = hops[-1].finder
+    if finder.relation is not None:
+        return "relative"
+    if finder.strategy == "xpath":
+        return "text" if "normalize-space()" in finder.expression else "chain" if "//" in finder.expression[2:] else "attribute"
+    if " " in finder.expression.partition("[")[0]:
+        return "chain"
+    return "id" if "#" in finder.expression else "attribute" if "[" in finder.expression else "class"
 
 
 def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
@@ -189,6 +205,3 @@ def _paths(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
     base = css(css_identifier(page.tags[index]))
     alike = find_in(page, base, scope).tolist()
     yield _one(replace(base, ordinal=alike.index(index) + 1) if index in alike else base, "path")
-
-
-__all__ = ["Proposal", "Relation", "boundary_of", "in_tree", "is_unique", "own_finders", "proposals"]

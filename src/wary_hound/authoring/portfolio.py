@@ -37,7 +37,9 @@ def portfolio(element: Element, size: int = 3, model: ChangeModel | None = None,
     model = model or ChangeModel.shipped()
     candidates = list(ranked) or rank(element, model)
     futures = futures_of(element.page, model, 0)
-    failing = [failures(futures, dependencies(element.page, c.locator, element.index), element.index, AHEAD) for c in candidates]
+    failing = [
+        failures(futures, dependencies(element.page, c.locator, element.index), element.index)[:, AHEAD - 1] for c in candidates
+    ]
     chosen = [0]
     together = failing[0]
     while len(chosen) < min(size, len(candidates)):

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
+from wary_hound.authoring.rules import PREFERRED, Rules
+from wary_hound.authoring.search import search
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Hop, Locator
 from wary_hound.page import Element, Page
+from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
@@ -20,6 +24,7 @@ HOST_WAYS = 2
 LENGTH_COSTS = 0.00004
 """Loss that one more character weighs: it decides only between candidates that last alike."""
 SHORTLIST = 40
+ANY = Rules()
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +43,8 @@ class Candidate:
     """Survival after 1, 2, ... releases."""
     reasons: tuple[str, ...]
     outlook: Outlook
+    proven: bool = False
+    """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
 
     @property
     def loss(self) -> float:
@@ -48,31 +55,45 @@ class Candidate:
         return str(self.locator)
 
 
-def rank(element: Element, model: ChangeModel | None = None, releases: int = 1, seed: int = 0) -> list[Candidate]:
+def rank(
+    element: Element, model: ChangeModel | None = None, releases: int = 1, seed: int = 0, rules: Rules = ANY
+) -> list[Candidate]:
     """Candidates for an element, best first: least expected loss after a number of releases (1 to 10), then the shorter.
 
-    Each candidate finds the element, and it alone, on its page. Raises ValueError for other numbers of releases.
+    Each candidate finds the element, and it alone, on its page. `rules` leave out what a team does not want; where they leave
+    nothing, the list is empty. Raises ValueError for other numbers of releases.
     """
     _check(releases)
     model = model or ChangeModel.shipped()
     page = element.page
-
-    def ways(page: Page, host: int) -> list[Hops]:
-        return _ways_to_host(page, host, model)
-
+    searched = search(page, element.index, model, STOLEN_COSTS, releases)
     weighed: list[tuple[float, int, Proposal]] = []
-    for order, proposal in enumerate(proposals(element, ways)):
+    preferred: set[Locator] = set()
+    ways = partial(ways_to_host, model=model)
+    for order, proposal in enumerate(proposals(element, ways, searched.hops)):
         facts = dependencies(page, proposal.locator, element.index)
+        if not rules.allow(proposal.locator, facts):
+            continue
+        if rules.prefers(facts):
+            preferred.add(proposal.locator)
         weighed.append((-closed_form(model, facts, element.index, releases), order, proposal))
-    weighed.sort(key=lambda entry: entry[:2])
+    weighed.sort(key=lambda entry: (entry[2].locator not in preferred, *entry[:2]))
     futures = futures_of(page, model, seed)
-    chosen = [_assess(element, p.locator, p.kind, futures, releases) for _, _, p in weighed[:SHORTLIST]]
-    rest = {p.kind for p in (w[2] for w in weighed[:SHORTLIST])}
-    for _, _, proposal in weighed[SHORTLIST:]:
-        if proposal.kind not in rest:
-            rest.add(proposal.kind)
-            chosen.append(_assess(element, proposal.locator, proposal.kind, futures, releases))
-    return sorted(chosen, key=lambda c: (c.loss + LENGTH_COSTS * len(str(c.locator)), str(c.locator)))
+    best = searched.hops[0] if searched.proven and searched.hops else None
+    chosen: list[Candidate] = []
+    kinds: set[str] = set()
+    for at, (_, _, proposal) in enumerate(weighed):
+        if at < SHORTLIST or proposal.kind not in kinds:
+            kinds.add(proposal.kind)
+            candidate = _assess(element, proposal.locator, proposal.kind, futures, releases)
+            proven = best is not None and proposal.locator.hops[-len(best) :] == best
+            chosen.append(replace(candidate, proven=proven))
+
+    def order_of(candidate: Candidate) -> tuple[float, str]:
+        liked = PREFERRED if candidate.locator in preferred else 0.0
+        return candidate.loss + LENGTH_COSTS * len(str(candidate.locator)) - liked, str(candidate.locator)
+
+    return sorted(chosen, key=order_of)
 
 
 def assess(
@@ -91,7 +112,7 @@ def futures_of(page: Page, model: ChangeModel, seed: int) -> Futures:
     key = ("futures", id(model), seed)
     found: Futures | None = page.memo.get(key)
     if found is None:
-        found = page.memo[key] = Futures(model, seed)
+        found = page.memo[key] = Futures(model, seed, components=components_of(page), page=str(page.source or page.url))
     return found
 
 
@@ -117,14 +138,14 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, rel
     )
 
 
-def _ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
+def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     """Hops that open the tree of a host, the longest-lasting first."""
     memo: dict[tuple[int, int], list[Hops]] = page.memo.setdefault("ways to hosts", {})
     key = (host, id(model))
     if key in memo:
         return memo[key]
     above = page.hosts(host)
-    prefixes: Sequence[Hops] = _ways_to_host(page, above[-1], model) if above else [()]
+    prefixes: Sequence[Hops] = ways_to_host(page, above[-1], model) if above else [()]
     boundary = boundary_of(page, host)
     weighed: list[tuple[float, int, Hops]] = []
     for hops, _ in in_tree(page, host):

@@ -17,8 +17,10 @@ COMMANDS = {
     "look": "What is on a page; what is known of one element.",
     "check": "Evaluate locators, and explain what they match.",
     "rank": "Locators for an element, by how long they will last.",
+    "stress": "How long a book's or a journey's locators will last.",
     "repair": "What became of a book's locators on a new page, and what to do.",
     "convert": "A locator in other notations, or from them.",
+    "history": "How your own pages change, learnt from their snapshots.",
     "bench": "Measure locators and relocation on labelled histories.",
 }
 

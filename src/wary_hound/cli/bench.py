@@ -7,9 +7,10 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import click
+from rich.console import Console
 
 from wary_hound.cli.common import FILE, json_option, print_json
-from wary_hound.measuring.bench import GONE, THERE, TOP, WAYS, Result, bench, share, total
+from wary_hound.measuring.bench import GONE, THERE, TOP, WAYS, Result, bench, left_out, share, total
 from wary_hound.measuring.history import read_histories
 from wary_hound.report.terminal import console, percent, progress, table
 
@@ -17,8 +18,10 @@ from wary_hound.report.terminal import console, percent, progress, table
 @click.command()
 @click.argument("folder", type=FILE)
 @click.option("--jobs", type=click.IntRange(1), help="Processes to use; as many as there are processors by default.")
+@click.option("--leave-out", is_flag=True, help="Learn the rates anew for each application, from all the others.")
+@click.option("--plot", type=FILE, help="Draw predicted against observed survival (.png or .svg).")
 @json_option
-def command(folder: Path, jobs: int | None, as_json: bool) -> None:
+def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, as_json: bool) -> None:
     """How authored locators and relocations did on labelled histories: all pairs of versions, old before new.
 
     \b
@@ -30,21 +33,23 @@ def command(folder: Path, jobs: int | None, as_json: bool) -> None:
     with ProcessPoolExecutor(jobs) as executor, progress(out) as shown:
         task = shown.add_task("measuring", total=len(histories))
         try:
-            results = bench(histories, executor, lambda _: shown.advance(task))
+            models = left_out(histories, executor) if leave_out else None
+            results = bench(histories, executor, lambda _: shown.advance(task), models)
         except KeyboardInterrupt:
             executor.shutdown(wait=True, cancel_futures=True)
             raise
     summed = total(results)
+    if plot is not None:
+        from wary_hound.report.plots import reliability_plot, write_plot
+
+        write_plot(reliability_plot(summed.forecasts), plot)
     if as_json:
         print_json({"pages": [r.to_json() for r in results], "all": summed.to_json()})
         return
     _show(out, results, summed)
 
 
-def _show(out: object, results: Sequence[Result], summed: Result) -> None:
-    from rich.console import Console
-
-    assert isinstance(out, Console)
+def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
     out.print("[bold]Still finds exactly its element[/bold] (share of pairs where the element is still there)\n")
     rows = []
     for result in [*results, summed]:
@@ -56,6 +61,7 @@ def _show(out: object, results: Sequence[Result], summed: Result) -> None:
         (way, *(percent(share(summed.locators[way], fate), 1) for fate in ("alive", "lost", "stolen", "ambiguous"))) for way in WAYS
     ]
     out.print(table(["locator", *((f, "right") for f in ("alive", "lost", "stolen", "ambiguous"))], rows))
+    _show_forecasts(out, summed)
     out.print("\n[bold]Relocation[/bold]: the element is there; it is gone; it was taken out of the new page\n")
     rows = []
     for result in [*results, summed]:
@@ -70,3 +76,32 @@ def _show(out: object, results: Sequence[Result], summed: Result) -> None:
         )
     heads = ["right", "wrong", "unsure", "gone", "gone ones", "out: gone", "unsure", "wrong"]
     out.print(table([("page", "whole"), *((h, "right") for h in heads)], rows))
+
+
+def _show_forecasts(out: Console, summed: Result) -> None:
+    found = summed.forecasts
+    if not found.count:
+        return
+    out.print("\n[bold]Forecasts[/bold] of the top candidate's survival\n")
+    rows = [
+        (str(k), f"{b.count:,}", percent(b.predicted, 1), percent(b.observed, 1), f"{100 * (b.predicted - b.observed):+.1f}")
+        for k, b in found.by_releases().items()
+    ]
+    heads = ["releases ahead", "pairs", "predicted", "observed", "off by"]
+    out.print(table([(h, "right") for h in heads], rows))
+    out.print()
+    rows = [(f"{100 * b.predicted:.0f}", f"{b.count:,}", percent(b.observed, 1)) for b in found.calibration()]
+    out.print(table([("predicted %", "right"), ("pairs", "right"), ("observed", "right")], rows))
+    assert found.brier is not None
+    assert found.regret is not None
+    assert found.calibration_error is not None
+    out.print(f"\nBrier score {found.brier:.3f}; calibration error {found.calibration_error:.3f}")
+    out.print(
+        f"Regret {100 * found.regret:.1f} points: so much more would the best of the first ten candidates have been right, had one "
+        f"known; some one of them is right in {percent(found.some / found.count, 1)} of pairs"
+    )
+    if found.concordance is not None:
+        out.print(f"Of two candidates of which one was right, it had the higher forecast in {percent(found.concordance, 1)}")
+    fates = ", ".join(f"{fate} {percent(share(found.team, fate), 1)}" for fate in ("alive", "lost", "stolen", "ambiguous"))
+    out.print(f"With two fallbacks, the first locator that finds one element: {fates}")
+    out.print(f"Search proved its best for {percent(summed.proven[True] / max(1, sum(summed.proven.values())), 1)} of elements")

@@ -10,11 +10,19 @@ from typing import Any, TypeVar
 import click
 
 from wary_hound.page import Element, Page
+from wary_hound.robustness.model import ChangeModel
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON instead of tables.")
 FILE = click.Path(path_type=Path)
+
+rates_option = click.option("--rates", type=FILE, help="A change model of your own (history learn), instead of the shipped one.")
+
+
+def read_rates(path: Path | None) -> ChangeModel:
+    """The change model that was asked for."""
+    return ChangeModel.shipped() if path is None else ChangeModel.read(path)
 
 
 def read_page(path: Path) -> Page:

@@ -11,9 +11,12 @@ from rich.text import Text
 
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank
-from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page, short
+from wary_hound.authoring.rules import FACTS, Rules
+from wary_hound.cli.common import FILE, element_json, json_option, print_json, rates_option, read_page, read_rates, short
+from wary_hound.errors import LocatorError
 from wary_hound.locator.finding import find
-from wary_hound.report.terminal import bar, console, percent
+from wary_hound.locator.values import Strategy
+from wary_hound.report.terminal import bar, console, percent, survival_colour
 
 
 @click.command()
@@ -22,8 +25,23 @@ from wary_hound.report.terminal import bar, console, percent
 @click.option("--releases", type=click.IntRange(1, 10), default=3, show_default=True, help="How many releases ahead.")
 @click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
 @click.option("--plot", type=FILE, help="Also write a survival plot (.png or .svg).")
+@click.option("--only", multiple=True, type=click.Choice(list(Strategy)), help="Strategies allowed; may be given again.")
+@click.option("--without", multiple=True, metavar="FACT", help=f"Never rest on: {', '.join(FACTS)}, or an attribute.")
+@click.option("--prefer", multiple=True, metavar="ATTRIBUTE", help="Attributes to choose first (data-* for patterns).")
+@rates_option
 @json_option
-def command(page: Path, locator: str, releases: int, most: int, plot: Path | None, as_json: bool) -> None:
+def command(
+    page: Path,
+    locator: str,
+    releases: int,
+    most: int,
+    plot: Path | None,
+    only: tuple[str, ...],
+    without: tuple[str, ...],
+    prefer: tuple[str, ...],
+    rates: Path | None,
+    as_json: bool,
+) -> None:
     """Locators for the element that LOCATOR finds on PAGE, those that will last longest first.
 
     \b
@@ -31,9 +49,12 @@ def command(page: Path, locator: str, releases: int, most: int, plot: Path | Non
       wary-hound rank demo-out/pages/nights@r1.html 'css{#night-form [type=submit]}'
     """
     element = find(read_page(page), locator)
-    candidates = rank(element, releases=releases)
-    given = assess(locator, element, releases=releases)
-    chosen = portfolio(element, ranked=candidates)
+    model = read_rates(rates)
+    candidates = rank(element, model, releases=releases, rules=Rules(only, without, prefer))
+    if not candidates:
+        raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
+    given = assess(locator, element, model, releases=releases)
+    chosen = portfolio(element, model=model, ranked=candidates)
     if plot is not None:
         from wary_hound.report.plots import survival_plot, write_plot
 
@@ -75,19 +96,16 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
     out.print(
         Text.assemble(
             f"{number}  ",
-            (bar(candidate.survival), _colour(candidate.survival)),
+            (bar(candidate.survival), survival_colour(candidate.survival)),
             f" {percent(candidate.survival):>5} ",
             (f"({100 * low:.0f} to {100 * high:.0f})", "dim"),
             "  ",
             (str(candidate.locator), "bold"),
+            ("  best, proven" if candidate.proven else "", "cyan"),
         )
     )
     fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"
     out.print(Padding(Text(f"{fails}; {'; '.join(candidate.reasons)}", "dim"), (0, 0, 0, 6)))
-
-
-def _colour(survival: float) -> str:
-    return "green" if survival >= 0.8 else "yellow" if survival >= 0.6 else "red"
 
 
 def _json(candidate: Candidate) -> dict[str, Any]:
@@ -101,4 +119,5 @@ def _json(candidate: Candidate) -> dict[str, Any]:
         "ambiguous": round(candidate.ambiguous, 4),
         "curve": [round(v, 4) for v in candidate.curve],
         "reasons": list(candidate.reasons),
+        "proven_best": candidate.proven,
     }

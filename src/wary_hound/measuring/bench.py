@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor, as_completed
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.ranking import rank
+from wary_hound.errors import FileError
 from wary_hound.healing.relocation import Search, Verdict
 from wary_hound.locator.evaluate import match
-from wary_hound.locator.values import Locator
+from wary_hound.measuring.forecasts import FIRST, Bin, Forecasts
 from wary_hound.measuring.history import PageHistory, labelled, outcome
+from wary_hound.measuring.trials import collect
 from wary_hound.measuring.yardsticks import YARDSTICKS, whole
 from wary_hound.page import Element, Page
+from wary_hound.robustness.fitting import Trial, learn
+from wary_hound.robustness.model import ChangeModel
+from wary_hound.robustness.survival import HORIZON
 
 TOP = "top candidate"
 WAYS = (TOP, *YARDSTICKS)
@@ -38,6 +44,9 @@ class Result:
     there: Counter[str] = field(default_factory=Counter)
     gone: Counter[str] = field(default_factory=Counter)
     taken: Counter[str] = field(default_factory=Counter)
+    forecasts: Forecasts = field(default_factory=Forecasts)
+    proven: Counter[bool] = field(default_factory=Counter)
+    """For how many elements search proved its best."""
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -47,10 +56,29 @@ class Result:
             "relocation": {"count": sum(self.there.values()), **{v: share(self.there, v) for v in THERE}},
             "gone": {"count": sum(self.gone.values()), **{v: share(self.gone, v) for v in GONE}},
             "taken_out": {"count": sum(self.taken.values()), **{v: share(self.taken, v) for v in GONE}},
+            "forecasts": _forecasts_json(self.forecasts),
+            "search_proven": share({str(k): v for k, v in self.proven.items()}, "True"),
         }
 
 
-def share(counts: Counter[str], key: str) -> float | None:
+def _forecasts_json(found: Forecasts) -> dict[str, Any]:
+    def plain(entry: Bin) -> dict[str, float]:
+        return {"count": entry.count, "predicted": round(entry.predicted, 4), "observed": round(entry.observed, 4)}
+
+    return {
+        "count": found.count,
+        "brier": found.brier,
+        "calibration_error": found.calibration_error,
+        "calibration": [plain(b) for b in found.calibration()],
+        "by_releases": {str(k): plain(b) for k, b in found.by_releases().items()},
+        "regret": found.regret,
+        "any_of_the_first_alive": found.some / found.count if found.count else None,
+        "concordance": found.concordance,
+        "with_fallbacks": {fate: share(found.team, fate) for fate in FATES},
+    }
+
+
+def share(counts: Mapping[str, int], key: str) -> float | None:
     """A share of all that was counted; None where nothing was."""
     total = sum(counts.values())
     return counts[key] / total if total else None
@@ -64,12 +92,23 @@ def total(results: Sequence[Result], name: str = "all") -> Result:
         summed.there.update(result.there)
         summed.gone.update(result.gone)
         summed.taken.update(result.taken)
+        summed.forecasts.add(result.forecasts)
+        summed.proven.update(result.proven)
     return summed
 
 
-def bench(histories: Sequence[PageHistory], executor: Executor, done: Callable[[Result], None] | None = None) -> list[Result]:
-    """Measure each history in any `concurrent.futures` executor; `done` is told of each as it comes. In the order given."""
-    futures = {executor.submit(measure, history): k for k, history in enumerate(histories)}
+def bench(
+    histories: Sequence[PageHistory],
+    executor: Executor,
+    done: Callable[[Result], None] | None = None,
+    models: Mapping[str, ChangeModel] | None = None,
+) -> list[Result]:
+    """Measure each history in any `concurrent.futures` executor; `done` is told of each as it comes. In the order given.
+
+    `models` has the change model to judge each application with (see `left_out`); the shipped one where it has none.
+    """
+    given = models or {}
+    futures = {executor.submit(measure, history, given.get(history.application)): k for k, history in enumerate(histories)}
     found: dict[int, Result] = {}
     for future in as_completed(futures):
         result = future.result()
@@ -79,31 +118,61 @@ def bench(histories: Sequence[PageHistory], executor: Executor, done: Callable[[
     return [found[k] for k in range(len(histories))]
 
 
-def measure(history: PageHistory) -> Result:
+def left_out(histories: Sequence[PageHistory], executor: Executor) -> dict[str, ChangeModel]:
+    """For each application, a change model learnt from all the others: nothing is judged on what it taught.
+
+    Raises FileError where there are fewer than three applications.
+    """
+    applications = sorted({history.application for history in histories})
+    if len(applications) < 3:
+        raise FileError(f"to leave one application out takes three or more; this folder has {len(applications)}")
+    trials = [trial for found in executor.map(collect, histories) for trial in found]
+    learnt = executor.map(_learnt_without, [trials] * len(applications), applications)
+    return dict(zip(applications, learnt, strict=True))
+
+
+def _learnt_without(trials: list[Trial], application: str) -> ChangeModel:
+    return learn([t for t in trials if t.application != application], "left out", f"all but {application}", jackknife=False)
+
+
+def measure(history: PageHistory, model: ChangeModel | None = None) -> Result:
     """One page state over all its version pairs."""
     pages, wanted = labelled(history)
     result = Result(history.name)
-    authored = [dict(_authored(page, targets)) for page, targets in zip(pages, wanted, strict=True)]
     counted = 0
     for old, new in history.pairs():
         counted += 1
         labels = [label for label, index in wanted[old].items() if index is not None and label in wanted[new]]
-        for label in labels:
-            now = wanted[new][label]
-            if now is not None:
-                for way, locator in authored[old][label].items():
-                    result.locators[way][outcome(match(pages[new], locator), now)] += 1
         if labels:
             _relocate(pages[old], pages[new], labels, wanted[old], wanted[new], result)
-    return Result(result.name, counted, result.locators, result.there, result.gone, result.taken)
+    for old, page in enumerate(pages):
+        later = [new for first, new in history.pairs() if first == old]
+        for label, index in wanted[old].items():
+            if index is not None:
+                there = [(new, now) for new in later if (now := wanted[new].get(label)) is not None]
+                _locators(page[index], [(new - old, pages[new], now) for new, now in there], model, result)
+    return replace(result, pairs=counted)
 
 
-def _authored(page: Page, targets: dict[str, int | None]) -> Iterator[tuple[str, dict[str, Locator]]]:
-    for label, index in targets.items():
-        if index is not None:
-            element = page[index]
-            ways = {name: whole(element, way) for name, way in YARDSTICKS.items()}
-            yield label, {TOP: rank(element)[0].locator, **ways}
+def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: ChangeModel | None, result: Result) -> None:
+    """What the locators of one element came to on later versions: (releases, page, the element there) each."""
+    for name, way in YARDSTICKS.items():
+        locator = whole(element, way)
+        for _, page, now in later:
+            result.locators[name][outcome(match(page, locator), now)] += 1
+    candidates = rank(element, model)
+    result.proven[any(c.proven for c in candidates)] += 1
+    first = candidates[:FIRST]
+    fates = [[outcome(match(page, c.locator), now) for _, page, now in later] for c in first]
+    for fate in fates[0]:
+        result.locators[TOP][fate] += 1
+    ahead = [min(releases, HORIZON) for releases, _, _ in later]
+    predicted = [[c.curve[k - 1] for k in ahead] for c in first]
+    result.forecasts.judge(ahead, predicted, [[fate == "alive" for fate in row] for row in fates])
+    chosen = portfolio(element, model=model, ranked=candidates)
+    for _, page, now in later:
+        found = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
+        result.forecasts.team[outcome(next((f for f in found if len(f) == 1), found[0]), now)] += 1
 
 
 def _relocate(

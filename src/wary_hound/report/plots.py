@@ -11,6 +11,9 @@ from typing import TYPE_CHECKING
 from wary_hound.authoring.ranking import Candidate
 from wary_hound.errors import FileError
 from wary_hound.files import write_aside
+from wary_hound.journey.stress import Stress
+from wary_hound.measuring.forecasts import Forecasts
+from wary_hound.robustness.updating import Difference
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -24,6 +27,30 @@ LONGEST_LABEL = 58
 
 def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = None, dark: bool = False) -> Figure:
     """Survival over releases, one curve a candidate, each labelled at its end; a band is the 90 % interval of the best."""
+    shown = list(candidates)
+    if given is not None and given.locator not in [c.locator for c in shown]:
+        shown.append(given)
+    curves = [(f"{c.locator}", c.curve, " (given)" if c is given else "") for c in shown]
+    best = shown[0].outlook
+    return curves_plot(curves, "still finds it, and it alone (% of futures)", band=(best.low, best.high), dark=dark)
+
+
+def stress_plot(found: Stress, dark: bool = False) -> Figure:
+    """Survival of a whole journey or book, with and without its fallbacks, and of the elements at most risk."""
+    curves: list[tuple[str, Sequence[float], str]] = [("the whole", found.curve, "")]
+    if any(abs(a - b) > 0.005 for a, b in zip(found.curve, found.with_fallbacks, strict=True)):
+        curves.append(("the whole, with fallbacks", found.with_fallbacks, ""))
+    curves += [(e.name, [float(v) for v in 1 - e.fails.mean(0)], "") for e in found.weakest]
+    return curves_plot(curves, "all locators still right (% of futures)", dark=dark)
+
+
+def curves_plot(
+    curves: Sequence[tuple[str, Sequence[float], str]],
+    said: str,
+    band: tuple[Sequence[float], Sequence[float]] | None = None,
+    dark: bool = False,
+) -> Figure:
+    """Shares after 1, 2, ... releases: (name, curve, note) each, drawn from 100 % now and named at its end."""
     import matplotlib as mpl
     from matplotlib.figure import Figure as Drawn
 
@@ -32,27 +59,16 @@ def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = Non
     with mpl.rc_context({"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}):
         figure = Drawn(figsize=(9.6, 4.2), facecolor=paper, layout="constrained")
         axes = figure.add_subplot(facecolor=paper)
-        shown = list(candidates)
-        if given is not None and given.locator not in [c.locator for c in shown]:
-            shown.append(given)
-        best = shown[0].outlook
-        steps = range(len(best.alive) + 1)
-        axes.fill_between(
-            steps,
-            [100, *(100 * v for v in best.low)],
-            [100, *(100 * v for v in best.high)],
-            color=colours[0],
-            alpha=0.15,
-            lw=0,
-        )
+        steps = range(len(curves[0][1]) + 1)
+        if band is not None:
+            low, high = ([100, *(100 * v for v in edge)] for edge in band)
+            axes.fill_between(steps, low, high, color=colours[0], alpha=0.15, lw=0)
         ends = []
-        for number, candidate in enumerate(shown):
-            curve = [100, *(100 * v for v in candidate.curve)]
+        for number, (name, values, note) in enumerate(curves):
+            curve = [100, *(100 * v for v in values)]
             colour = colours[number % len(colours)]
             axes.plot(steps, curve, color=colour, lw=2, linestyle=DASHES[number % len(DASHES)])
-            text = str(candidate.locator)
-            note = " (given)" if candidate is given else ""
-            ends.append((curve[-1], (text if len(text) <= LONGEST_LABEL else text[: LONGEST_LABEL - 1] + "…") + note, colour))
+            ends.append((curve[-1], (name if len(name) <= LONGEST_LABEL else name[: LONGEST_LABEL - 1] + "…") + note, colour))
         for height, (end, text, colour) in zip(spread([e[0] for e in ends], 6.5), ends, strict=True):
             axes.annotate(
                 text, (steps[-1], end), (steps[-1] + 0.35, height), color=colour, va="center", fontsize=8.5, annotation_clip=False,
@@ -62,13 +78,85 @@ def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = Non
         axes.set_ylim(0, 102)
         axes.set_xticks(list(steps))
         axes.set_xlabel("releases from now", color=ink)
-        axes.set_ylabel("still finds it, and it alone (% of futures)", color=ink)
+        axes.set_ylabel(said, color=ink)
         axes.tick_params(colors=ink)
         axes.grid(axis="y", color=ink, alpha=0.12)
         for side in ("top", "right"):
             axes.spines[side].set_visible(False)
         for side in ("left", "bottom"):
             axes.spines[side].set_color(ink)
+        return figure
+
+
+def rates_plot(found: Sequence[Difference]) -> Figure:
+    """Shares of facts that last a release: own with 90 % interval beside the shipped, one line a kind, surest first."""
+    import matplotlib as mpl
+    from matplotlib.figure import Figure as Drawn
+
+    ink = "#1c2536"
+    with mpl.rc_context({"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}):
+        figure = Drawn(figsize=(9.6, 1.6 + 0.3 * len(found)), facecolor="none", layout="constrained")
+        axes = figure.add_subplot(facecolor="none")
+        for number, entry in enumerate(found):
+            low, high = entry.interval
+            axes.plot([100 * low, 100 * high], [number, number], color=COLOURS[0], lw=5, alpha=0.3, solid_capstyle="butt")
+            axes.plot(100 * entry.own, number, "o", color=COLOURS[0], ms=7)
+            axes.plot(100 * entry.shipped, number, "D", color=COLOURS[1], ms=6, mfc="none", mew=1.6)
+        if found:
+            axes.annotate(
+                "yours, 90 %", (100 * found[0].own, 0), (0, 12), textcoords="offset points", color=COLOURS[0], ha="center"
+            )
+            axes.annotate(
+                "shipped", (100 * found[0].shipped, 0), (0, 12), textcoords="offset points", color=COLOURS[1], ha="center"
+            )
+        axes.set_yticks(range(len(found)), [f"{d.group}{'' if d.sure else '  (like shipped)'}" for d in found])
+        axes.set_ylim(len(found) - 0.4, -1.2)
+        axes.set_xlim(None, 101)
+        axes.set_xlabel("facts that last a release (%)", color=ink)
+        axes.tick_params(colors=ink)
+        axes.grid(axis="x", color=ink, alpha=0.12)
+        for side in ("top", "right", "left"):
+            axes.spines[side].set_visible(False)
+        return figure
+
+
+def reliability_plot(found: Forecasts) -> Figure:
+    """Predicted against observed survival: by predicted value (area: how many), and by releases ahead."""
+    import matplotlib as mpl
+    from matplotlib.figure import Figure as Drawn
+
+    ink = "#1c2536"
+    with mpl.rc_context({"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}):
+        figure = Drawn(figsize=(9.6, 4.4), facecolor="none", layout="constrained")
+        left, right = figure.subplots(1, 2)
+        bins = found.calibration()
+        most = max(b.count for b in bins)
+        left.plot([0, 100], [0, 100], color=ink, lw=1, ls=(0, (4, 3)))
+        left.scatter(
+            [100 * b.predicted for b in bins], [100 * b.observed for b in bins], s=[20 + 380 * b.count / most for b in bins],
+            color=COLOURS[0], alpha=0.75,
+        )  # fmt: skip
+        left.annotate("as predicted", (14, 17), rotation=45, rotation_mode="anchor", color=ink, fontsize=8.5)
+        left.set_xlabel("predicted survival (%)", color=ink)
+        left.set_ylabel("observed (% of pairs of versions)", color=ink)
+        left.set_xlim(0, 101)
+        left.set_ylim(0, 101)
+        ahead = found.by_releases()
+        for number, (name, values) in enumerate(
+            [("predicted", [b.predicted for b in ahead.values()]), ("observed", [b.observed for b in ahead.values()])]
+        ):
+            right.plot(list(ahead), [100 * v for v in values], "o-", color=COLOURS[number], ls=DASHES[number], lw=2)
+            right.annotate(name, (list(ahead)[-1], 100 * values[-1]), (6, 0), textcoords="offset points", color=COLOURS[number])
+        right.set_xlabel("releases ahead", color=ink)
+        right.set_ylabel("top candidate still right (%)", color=ink)
+        right.set_ylim(0, 101)
+        right.set_xlim(0.5, max(ahead) + 1.8)
+        right.set_xticks(list(ahead))
+        for axes in (left, right):
+            axes.tick_params(colors=ink)
+            axes.grid(color=ink, alpha=0.1)
+            for side in ("top", "right"):
+                axes.spines[side].set_visible(False)
         return figure
 
 

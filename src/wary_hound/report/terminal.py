@@ -57,6 +57,10 @@ def percent(share: float | None, digits: int = 0) -> str:
     return "–" if share is None else f"{100 * share:.{digits}f} %"
 
 
+def survival_colour(survival: float) -> str:
+    return "green" if survival >= 0.8 else "yellow" if survival >= 0.6 else "red"
+
+
 def bar(share: float, width: int = 10) -> str:
     """A share as a bar of blocks."""
     full = share * width

@@ -3,7 +3,8 @@
 A release has a size drawn from a mixture (fix, feature, redesign), which multiplies all hazards of that release: that is
 what makes locators fail together. A fact of kind g lasts through a release of size m with probability exp(-m * h_g), so
 with the sizes' shares w a locator with summed hazard H lasts n releases with probability (sum_s w_s exp(-m_s H))^n: a
-proportional hazards model with discrete frailty (Cox 1972; Hougaard 2000).
+proportional hazards model with discrete frailty (Cox 1972; Hougaard 2000). The facts of one component share a second such
+factor: a rewrite of the component, which the rest of the page does not meet.
 """
 
 from __future__ import annotations
@@ -22,7 +23,9 @@ import numpy.typing as npt
 from wary_hound.errors import FileError
 from wary_hound.robustness.dependence import Dependency
 
-FORMAT = 1
+FORMAT = 2
+REWRITTEN = 0.1
+"""Share of releases in which a component meets a rewrite of its own; how hard it is follows from `together`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +58,19 @@ class ChangeModel:
     ambiguous: dict[str, Rate]
     version: str = ""
     source: str = ""
+    together: float = 0.0
+    """The variance of the shock that the facts of one component share in a release (its mean is 1)."""
+
+    @cached_property
+    def shocks(self) -> tuple[Size, ...]:
+        """What a component may meet in a release, beside the release's own size: mostly little, seldom a rewrite."""
+        if not self.together:
+            return (Size("as the page", 1.0, 1.0),)
+        rewrite = 1 + float(np.sqrt(self.together * (1 - REWRITTEN) / REWRITTEN))
+        return (
+            Size("left alone", 1 - REWRITTEN, max(0.0, (1 - REWRITTEN * rewrite) / (1 - REWRITTEN))),
+            Size("rewritten", REWRITTEN, min(rewrite, 1 / REWRITTEN)),
+        )
 
     def rate(self, table: dict[str, Rate], group: str) -> Rate:
         """The rate of a group; of its kind, or of any fact, where the group itself is not known."""
@@ -65,7 +81,12 @@ class ChangeModel:
 
     def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64]:
         """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
-        each = sum(s.share * np.exp(-s.multiplier * np.asarray(hazard, np.float64)) for s in self.sizes)
+        summed = np.asarray(hazard, np.float64)
+        each = sum(
+            size.share * shock.share * np.exp(-size.multiplier * shock.multiplier * summed)
+            for size in self.sizes
+            for shock in self.shocks
+        )
         return np.asarray(each, np.float64) ** releases
 
     @cached_property
@@ -96,6 +117,7 @@ class ChangeModel:
             "format": FORMAT,
             "version": self.version,
             "source": self.source,
+            "together": round(self.together, 4),
             "sizes": [[s.name, round(s.share, 4), round(s.multiplier, 4)] for s in self.sizes],
             "lost": table(self.lost),
             "stolen": table(self.stolen),
@@ -113,7 +135,15 @@ def _from_text(text: str, where: str) -> ChangeModel:
             return {k: Rate(float(h), float(s), int(n)) for k, (h, s, n) in data[name].items()}
 
         sizes = tuple(Size(str(n), float(share), float(m)) for n, share, m in data["sizes"])
-        return ChangeModel(sizes, table("lost"), table("stolen"), table("ambiguous"), str(data["version"]), str(data["source"]))
+        return ChangeModel(
+            sizes,
+            table("lost"),
+            table("stolen"),
+            table("ambiguous"),
+            str(data["version"]),
+            str(data["source"]),
+            float(data["together"]),
+        )
     except (KeyError, TypeError, ValueError) as error:
         raise FileError(f"{where}: no change model ({type(error).__name__}: {error})") from None
 
@@ -137,17 +167,20 @@ RELATIONS = frozenset({"row-of", "group-of", "after", "before", "geometry"})
 def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     """What a locator tells its element apart by; look-alikes come at the rate of this key.
 
-    A position counts before all else, then a relation, then the most telling fact of the element itself.
+    A position counts before all else, guarded where a telling fact of the element itself must hold as well; then a relation,
+    then the most telling fact.
     """
     own = []
-    relation = ""
+    relation = position = ""
     for dependency in dependencies:
         if dependency.kind in _POSITIONAL:
-            return dependency.kind
-        if dependency.kind in RELATIONS:
+            position = position or dependency.kind
+        elif dependency.kind in RELATIONS:
             relation = relation or dependency.kind
         elif dependency.element == element:
             own.append(dependency)
     best = min(own, key=lambda d: _TELLING_ORDER.get(d.kind, 99), default=None)
     key = best.kind if best else "other"
+    if position:
+        return f"guarded/{key}" if _TELLING_ORDER.get(key, 99) < _TELLING_ORDER["class"] else position
     return f"{relation}/{key}" if relation else key

@@ -46,13 +46,29 @@ class Futures:
     seed: int = 0
     count: int = FUTURES
     horizon: int = HORIZON
+    components: Sequence[int] = ()
+    """What heads the component of each element of the page; empty: all in one."""
+    page: str = ""
+    """Sets facts of several pages apart; sizes of releases are shared by all."""
     _thresholds: dict[tuple[object, ...], Floats] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         picks = self._generator(("sizes",)).choice(len(self.model.sizes), (self.count, self.horizon), p=self._shares())
-        self.sizes: Floats = np.cumsum(self.model.multipliers[picks], axis=1)
-        """Summed sizes, shape (futures, releases)."""
+        self._each: Floats = self.model.multipliers[picks]
+        self._sizes: dict[int, Floats] = {}
         self._normals: dict[str, Floats] = {}
+
+    def sizes(self, element: int) -> Floats:
+        """Summed sizes of releases as the component of an element meets them, shape (futures, releases)."""
+        component = self.components[element] if 0 <= element < len(self.components) else -1
+        found = self._sizes.get(component)
+        if found is None:
+            shocks = self.model.shocks
+            generator = self._generator(("component", self.page, component))
+            picks = generator.choice(len(shocks), self._each.shape, p=[s.share for s in shocks])
+            met = self._each * np.asarray([s.multiplier for s in shocks])[picks]
+            found = self._sizes[component] = np.cumsum(met, axis=1)
+        return found
 
     def _shares(self) -> Floats:
         shares = self.model.shares
@@ -66,7 +82,7 @@ class Futures:
         """Exponential thresholds of one fact, one a future; the same for whoever asks."""
         found = self._thresholds.get(key)
         if found is None:
-            found = self._thresholds[key] = self._generator(key).exponential(size=self.count)
+            found = self._thresholds[key] = self._generator((self.page, *key)).exponential(size=self.count)
         return found
 
     def doubt(self, group: str) -> Floats:
@@ -79,36 +95,42 @@ class Futures:
 
 @dataclass(frozen=True, slots=True)
 class _Fate:
-    """When a locator breaks, is stolen, is crowded: summed size of releases at which it happens, one a future."""
+    """Whether a locator has lost its element, been stolen, been crowded; shape (futures, releases) each."""
 
-    breaks: Floats
-    taken: Floats
-    crowded: Floats
+    lost: npt.NDArray[np.bool_]
+    stolen: npt.NDArray[np.bool_]
+    crowded: npt.NDArray[np.bool_]
 
 
 def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) -> _Fate:
+    """What shares a component shares its clock, so the earliest break of each component is all that is asked of it."""
     model = futures.model
-    breaks = np.full(futures.count, np.inf)
+    breaks: dict[int, tuple[int, Floats]] = {}
     for dependency in dependencies:
         hazard = model.rate(model.lost, dependency.group).hazard
         if hazard > 0:
-            key = (dependency.kind, dependency.element, dependency.value)
-            np.minimum(breaks, futures.threshold(*key) / hazard, out=breaks)
+            at = dependency.element
+            component = futures.components[at] if 0 <= at < len(futures.components) else -1
+            due = futures.threshold(dependency.kind, at, dependency.value) / hazard
+            breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
+    own = futures.sizes(element)
+    lost = np.zeros(own.shape, np.bool_)
+    for at, due in breaks.values():
+        lost |= futures.sizes(at) >= due[:, None]
     key_name = key_of(dependencies, element)
     steal = max(model.rate(model.stolen, key_name).hazard, 1e-12)
     crowd = max(model.rate(model.ambiguous, key_name).hazard, 1e-12)
     return _Fate(
-        breaks,
-        futures.threshold("stolen", key_name, element) / steal,
-        futures.threshold("ambiguous", key_name, element) / crowd,
+        lost,
+        own >= (futures.threshold("stolen", key_name, element) / steal)[:, None],
+        own >= (futures.threshold("ambiguous", key_name, element) / crowd)[:, None],
     )
 
 
-def failures(futures: Futures, dependencies: Sequence[Dependency], element: int, releases: int) -> npt.NDArray[np.bool_]:
-    """In which futures a locator no longer finds its element alone after a number of releases."""
+def failures(futures: Futures, dependencies: Sequence[Dependency], element: int) -> npt.NDArray[np.bool_]:
+    """Where a locator no longer finds its element alone; shape (futures, releases)."""
     fate = _fate(futures, dependencies, element)
-    first = np.minimum(np.minimum(fate.breaks, fate.taken), fate.crowded)
-    found: npt.NDArray[np.bool_] = futures.sizes[:, releases - 1] >= first
+    found: npt.NDArray[np.bool_] = fate.lost | fate.stolen | fate.crowded
     return found
 
 
@@ -118,12 +140,11 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
     hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
     key = key_of(dependencies, element)
     fate = _fate(futures, dependencies, element)
-    sizes = futures.sizes
-    is_lost = sizes >= fate.breaks[:, None]
-    is_stolen = sizes >= fate.taken[:, None]
-    is_ambiguous = (sizes >= fate.crowded[:, None]) & ~is_stolen & ~is_lost
-    is_lost &= ~is_stolen
-    stolen, lost, ambiguous = is_stolen.mean(0), is_lost.mean(0), is_ambiguous.mean(0)
+    stolen, lost, ambiguous = (
+        fate.stolen.mean(0),
+        (fate.lost & ~fate.stolen).mean(0),
+        (fate.crowded & ~fate.stolen & ~fate.lost).mean(0),
+    )
     low, high = _bounds(futures, hazards, key)
     alive = 1 - stolen - lost - ambiguous
     return Outlook(

@@ -1,0 +1,71 @@
+"""House rules: what a team wants its locators to be made of, and what never."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from fnmatch import fnmatchcase
+
+from wary_hound.locator.values import Finder, Locator
+from wary_hound.robustness.dependence import Dependency
+
+PREFERRED = 0.05
+"""Expected loss that a preferred attribute may cost more than the best without one."""
+WORDS = frozenset({"text", "content", "accessible-name", "label", "placeholder", "title", "aria-label", "alt"})
+_FAMILIES: dict[str, frozenset[str]] = {
+    "text": WORDS,
+    "id": frozenset({"id"}),
+    "class": frozenset({"class"}),
+    "position": frozenset({"place", "ordinal", "adjacent"}),
+    "tag": frozenset({"tag"}),
+    "relation": frozenset({"row-of", "group-of", "after", "before", "geometry"}),
+    "geometry": frozenset({"geometry"}),
+}
+FACTS = tuple(_FAMILIES)
+"""What `without` can name; any attribute can be named as well."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rules:
+    """What candidates may be. An empty tuple of `only` allows all strategies.
+
+    `only`: strategies allowed (css, xpath, role, label, text). `without`: facts never to rest on: one of FACTS, or the name of
+    an attribute (a pattern such as `data-*` too). `prefer`: names of attributes (patterns too) to be chosen first where that
+    costs at most PREFERRED in expected loss.
+    """
+
+    only: tuple[str, ...] = ()
+    without: tuple[str, ...] = ()
+    prefer: tuple[str, ...] = ()
+
+    def allow(self, locator: Locator, facts: Iterable[Dependency]) -> bool:
+        if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
+            return False
+        return not any(_is(fact, name) for fact in facts for name in self.without)
+
+    def prefers(self, facts: Iterable[Dependency]) -> bool:
+        return any(fnmatchcase(_attribute(fact), name) for fact in facts for name in self.prefer)
+
+
+def _strategies(locator: Locator) -> Iterable[str]:
+    for hop in locator.hops:
+        finder: Finder | None = hop.finder
+        while finder is not None:
+            yield str(finder.strategy)
+            finder = finder.anchor
+
+
+def _is(fact: Dependency, name: str) -> bool:
+    kind = fact.kind.rstrip("~")
+    return kind in _FAMILIES[name] if name in _FAMILIES else fnmatchcase(_attribute(fact), name)
+
+
+def _attribute(fact: Dependency) -> str:
+    """The attribute that a fact is about; empty for others."""
+    kind = fact.kind.rstrip("~")
+    if kind in ("id", "class"):
+        return kind
+    name, equals, _ = fact.value.partition("=")
+    if kind == "having":
+        return fact.value
+    return name if equals and kind not in WORDS - {"placeholder", "title", "aria-label", "alt"} else ""

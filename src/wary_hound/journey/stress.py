@@ -1,0 +1,145 @@
+"""Stress: how long the locators of a book, and the journey that needs them all, will last; what fails first, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import Executor, as_completed
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+from wary_hound.authoring.ranking import Candidate, assess, futures_of, rank
+from wary_hound.errors import FileError
+from wary_hound.journey.book import Book, parse_book
+from wary_hound.journey.journey import Journey
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.notation import parse
+from wary_hound.page import Page
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.model import ChangeModel
+from wary_hound.robustness.survival import FUTURES, HORIZON, failures
+
+Fails = npt.NDArray[np.bool_]
+FINE = 0.02
+"""A better locator is worth a word where it saves more than this share of futures."""
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """One element to stress; plain, so that another process or machine can take it."""
+
+    name: str
+    page: Path
+    locators: tuple[str, ...]
+    """The main one, then the fallbacks."""
+    releases: int
+    model: ChangeModel
+    seed: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Stressed:
+    """What becomes of one element's locators. `fails`: the main one, `all_fail`: it and every fallback; shape (futures,
+    releases). `main` is None where the main locator does not find one element on its page today: it fails in every future."""
+
+    name: str
+    page: Path
+    locator: str
+    element: int
+    main: Candidate | None
+    best: Candidate | None
+    fails: Fails
+    all_fail: Fails
+    note: str = ""
+
+    def survival(self, releases: int) -> float:
+        return float(1 - self.fails[:, releases - 1].mean())
+
+
+@dataclass(frozen=True)
+class Stress:
+    """The elements, those at most risk first, and the survival of the whole after 1, 2, ... releases."""
+
+    title: str
+    releases: int
+    elements: tuple[Stressed, ...]
+    curve: tuple[float, ...]
+    """All main locators still find their elements."""
+    with_fallbacks: tuple[float, ...]
+    """Of each element, some locator still finds it."""
+
+    @property
+    def survival(self) -> float:
+        return self.curve[self.releases - 1]
+
+    @property
+    def weakest(self) -> tuple[Stressed, ...]:
+        return self.elements[:3]
+
+
+def tasks_of(path: Path, releases: int, model: ChangeModel, seed: int = 0) -> tuple[str, list[Task]]:
+    """What a book, or a journey with its book, asks of pages. FileError where no snapshot is named."""
+    text = path.read_text(encoding="utf-8") if path.is_file() else ""
+    journey = None if "\nelements:" in f"\n{text}" else Journey.read(path)
+    book_path = path if journey is None else path.parent / journey.book
+    book: Book = parse_book(book_path)[1]
+    names = list(book.elements)
+    if journey is not None:
+        names = list(dict.fromkeys(step.on for step in journey.steps if step.on))
+    found = []
+    for name in names:
+        entry = book.elements.get(name)
+        page = book.page_of(name, book_path.parent) if entry else (book_path.parent / book.page if book.page else None)
+        if page is None:
+            raise FileError(f"{book_path}: {name} names no page that it was seen on: add `page: SNAPSHOT.html` to the book")
+        locators = (entry.locator, *entry.fallbacks) if entry else (name,)
+        found.append(Task(name, page, locators, releases, model, seed))
+    if not found:
+        raise FileError(f"{path}: it uses no element of {book_path.name}")
+    return (journey.journey if journey is not None else book.book), found
+
+
+def stress(title: str, tasks: Sequence[Task], executor: Executor, done: Callable[[Stressed], None] | None = None) -> Stress:
+    """Stress all elements in any `concurrent.futures` executor; `done` is told of each as it comes.
+
+    All are judged in the same futures: releases have the same sizes for every page, facts of one page change together.
+    """
+    releases = tasks[0].releases
+    waiting = [executor.submit(stressed, task) for task in tasks]
+    for future in as_completed(waiting):
+        found = future.result()
+        if done is not None:
+            done(found)
+    elements = [future.result() for future in waiting]
+    curve = 1 - np.any([e.fails for e in elements], axis=0).mean(0)
+    covered = 1 - np.any([e.all_fail for e in elements], axis=0).mean(0)
+    ordered = sorted(elements, key=lambda e: (e.survival(releases), e.name))
+    return Stress(title, releases, tuple(ordered), tuple(map(float, curve)), tuple(map(float, covered)))
+
+
+def stressed(task: Task) -> Stressed:
+    """One element."""
+    page = _page(task.page, task.page.stat().st_mtime_ns if task.page.exists() else 0)
+    futures = futures_of(page, task.model, task.seed)
+    never = np.ones((FUTURES, HORIZON), np.bool_)
+    found = match(page, task.locators[0])
+    if len(found) != 1:
+        note = f"{task.locators[0]} matches {len(found) or 'nothing'} on {task.page.name} today"
+        return Stressed(task.name, task.page, task.locators[0], -1, None, None, never, never, note)
+    element = page[found[0]]
+    fates = []
+    for locator in task.locators:
+        if match(page, locator) == found:
+            fates.append(failures(futures, dependencies(page, parse(locator), element.index), element.index))
+    main = assess(task.locators[0], element, task.model, task.releases, task.seed)
+    ranked = rank(element, task.model, task.releases, task.seed)
+    best = ranked[0] if ranked and ranked[0].survival > main.survival + FINE else None
+    return Stressed(task.name, task.page, task.locators[0], element.index, main, best, fates[0], np.all(fates, axis=0))
+
+
+@lru_cache(maxsize=8)
+def _page(path: Path, changed: int) -> Page:
+    return Page.read(path)

@@ -1,0 +1,281 @@
+"""Fitting the change model to trials of locators: each locator of a labelled element, tried on every later version.
+
+With X the counts of the facts that a locator depends on, and M_r the size of release r, it stays with probability
+exp(-sum_r M_r * X h): the hazards h and sizes M are fitted together by penalised maximum likelihood (groups shrink to their
+kind, kinds to the mean, sizes to 1), the sizes are then gathered into three. The spread of each hazard is that between fits
+with one application left out (the jackknife). How much the elements of one component fail together, beyond what the size of
+the release explains, is estimated from the products of their residuals, pair by pair.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from scipy import sparse
+from scipy.optimize import brentq, minimize
+
+from wary_hound.robustness.model import ChangeModel, Rate, Size
+
+Floats = npt.NDArray[np.float64]
+MOST_TOGETHER = 8.0
+TEMPER = 0.1
+"""Pairs of versions, and pages of one application, tell much the same: they count this much."""
+
+
+ASSUMED_DATA = {"number": 0.8, "numbered": 0.1}
+ASSUMED_MADE_UP = {"hashed": 0.6, "generated": 0.5}
+ASSUMED_TEST = 0.02
+ASSUMED_AMBIGUOUS = {"type": 0.05, "tag": 0.06, "having": 0.05, "role": 0.06, "state-attribute": 0.1, "class": 0.03}
+"""Floors on what the histories cannot show. Their content was held fixed, so in them data (numbers, dates, default values)
+never change, and fields and buttons like those that are there are seldom added; none of them has attributes that were made
+for tests, and hardly any has names that a build makes up. These floors are judgement, not measurement."""
+DATA_KINDS = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~", "label", "label~", "value"})
+MADE_UP_KINDS = ("class", "id", "name", "for", "data", "attribute", "reference", "href")
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One locator on one pair of versions."""
+
+    application: str
+    case: tuple[str, str, int, int]
+    steps: tuple[int, int]
+    groups: tuple[str, ...]
+    key: str
+    component: int
+    """What heads the component that the element is in, on the old page."""
+    event: str
+    """`alive`, `missing` (the element is not matched), `stolen`, `crowded` (others are matched as well)."""
+
+
+@dataclass
+class Problem:
+    """Rows as matrices: facts (X), releases passed (S), events, weights."""
+
+    facts: Any
+    releases: Any
+    event: Floats
+    weight: Floats
+    names: list[str]
+    design: Any
+
+
+def problem(rows: Sequence[Trial], features: Sequence[Sequence[str]], event: Sequence[bool], weights: Floats) -> Problem:
+    names = sorted({f for fs in features for f in fs})
+    number = {name: at for at, name in enumerate(names)}
+    releases = sorted({(r.application, s) for r in rows for s in range(*r.steps)})
+    release_number = {name: at for at, name in enumerate(releases)}
+    ones, at_row, at_fact = [], [], []
+    s_row, s_col = [], []
+    for i, (row, fs) in enumerate(zip(rows, features, strict=True)):
+        for name, count in Counter(fs).items():
+            ones.append(count)
+            at_row.append(i)
+            at_fact.append(number[name])
+        for step in range(*row.steps):
+            s_row.append(i)
+            s_col.append(release_number[row.application, step])
+    kinds = sorted({n.partition("/")[0] for n in names})
+    kind_number = {k: at for at, k in enumerate(kinds)}
+    design = sparse.csr_matrix(
+        (
+            np.ones(2 * len(names)),
+            (
+                [*range(len(names)), *range(len(names))],
+                [*(kind_number[n.partition("/")[0]] for n in names), *(len(kinds) + i for i in range(len(names)))],
+            ),
+        )
+    )
+    return Problem(
+        sparse.csr_matrix((ones, (at_row, at_fact)), shape=(len(rows), len(names))),
+        sparse.csr_matrix((np.ones(len(s_row)), (s_row, s_col)), shape=(len(rows), len(releases))),
+        np.asarray(event, np.float64),
+        weights,
+        names,
+        design,
+    )
+
+
+def fit(p: Problem, sizes: Floats | None = None) -> tuple[dict[str, float], Floats]:
+    """Hazards by group, and sizes by release."""
+    kinds = p.design.shape[1] - len(p.names)
+    count = p.releases.shape[1]
+    free = sizes is None
+
+    def split(theta: Floats) -> tuple[Floats, Floats, float]:
+        centre = theta[0]
+        hazards = np.exp(np.clip(centre + p.design @ theta[1 : 1 + kinds + len(p.names)], -12, 3))
+        size = np.exp(np.clip(theta[1 + kinds + len(p.names) :], -5, 4)) if sizes is None else sizes
+        return hazards, size, centre
+
+    def value(theta: Floats) -> tuple[float, Floats]:
+        hazards, size, _ = split(theta)
+        rate = p.facts @ hazards
+        total = p.releases @ size
+        eta = np.maximum(rate * total, 1e-9)
+        stay = -eta
+        leave = np.log(-np.expm1(-eta))
+        loss = -np.sum(p.weight * np.where(p.event > 0, leave, stay))
+        slope = p.weight * np.where(p.event > 0, -np.exp(-eta) / -np.expm1(-eta), 1.0)
+        by_hazard = p.facts.T @ (slope * total) * hazards
+        gradient = np.zeros_like(theta)
+        gradient[0] = by_hazard.sum()
+        gradient[1 : 1 + kinds + len(p.names)] = p.design.T @ by_hazard
+        coefficients = theta[1 : 1 + kinds + len(p.names)]
+        precision = np.concatenate([np.full(kinds, 0.3), np.full(len(p.names), 1.0)])
+        loss += 0.5 * np.sum(precision * coefficients**2) + 0.05 * (theta[0] + 3) ** 2
+        gradient[1 : 1 + kinds + len(p.names)] += precision * coefficients
+        gradient[0] += 0.1 * (theta[0] + 3)
+        if free:
+            log_size = theta[1 + kinds + len(p.names) :]
+            gradient[1 + kinds + len(p.names) :] = p.releases.T @ (slope * rate) * size + 0.5 * log_size
+            loss += 0.25 * np.sum(log_size**2)
+        return float(loss), gradient
+
+    start = np.zeros(1 + kinds + len(p.names) + (count if free else 0))
+    start[0] = -3
+    found = minimize(value, start, jac=True, method="L-BFGS-B", options={"maxiter": 500})
+    hazards, size, _ = split(found.x)
+    mean = size.mean()
+    return dict(zip(p.names, (hazards * mean).tolist(), strict=True)), size / mean
+
+
+def kinds_of(hazards: dict[str, float], observed: Counter[str]) -> dict[str, float]:
+    """A rate for each kind, from its groups, for looks that were not met."""
+    sums: dict[str, list[tuple[float, int]]] = {}
+    for name, hazard in hazards.items():
+        sums.setdefault(name.partition("/")[0], []).append((hazard, observed[name] + 1))
+    return {kind: sum(h * n for h, n in entries) / sum(n for _, n in entries) for kind, entries in sums.items()}
+
+
+def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) -> ChangeModel:
+    per_case = Counter(r.case for r in rows)
+    per_application = Counter(a for a, _ in {(r.application, r.case) for r in rows})
+    mean = np.mean(list(per_application.values()))
+    weights = np.asarray([TEMPER / per_case[r.case] * 3 * (mean / per_application[r.application]) ** 0.5 for r in rows])
+    keep = [i for i, r in enumerate(rows) if r.event != "stolen"]
+    kept = [rows[i] for i in keep]
+    lost, size = fit(problem(kept, [r.groups for r in kept], [r.event == "missing" for r in kept], weights[keep]))
+    ordered = np.sort(size)
+    parts = np.split(ordered, [int(len(ordered) * 0.5), int(len(ordered) * 0.85)])
+    sizes = tuple(
+        Size(name, len(part) / len(ordered), float(part.mean()))
+        for name, part in zip(("fix", "feature", "redesign"), parts, strict=True)
+    )
+
+    def keyed(event: str, over: list[Trial], w: Floats) -> dict[str, float]:
+        hazards, _ = fit(problem(over, [[r.key] for r in over], [r.event == event for r in over], w), _known(over, size, kept))
+        return hazards
+
+    stolen = keyed("stolen", rows, weights)
+    there = [i for i, r in enumerate(rows) if r.event in ("alive", "crowded")]
+    ambiguous = keyed("crowded", [rows[i] for i in there], weights[there])
+    seen = Counter(g for r in rows for g in r.groups)
+    keys = Counter(r.key for r in rows)
+    spreads: dict[str, dict[str, float]] = {"lost": {}, "stolen": {}, "ambiguous": {}}
+    if jackknife:
+        logs: dict[str, list[dict[str, float]]] = {"lost": [], "stolen": [], "ambiguous": []}
+        for application in sorted(per_application):
+            part = learn([r for r in rows if r.application != application], version, source, jackknife=False)
+            for name in logs:
+                logs[name].append({k: r.hazard for k, r in getattr(part, name).items()})
+        full = {"lost": lost, "stolen": stolen, "ambiguous": ambiguous}
+        for name, fits in logs.items():
+            for group, hazard in full[name].items():
+                values = [np.log(f.get(group, hazard)) for f in fits]
+                count = len(values)
+                spreads[name][group] = float(np.sqrt((count - 1) / count * np.sum((values - np.mean(values)) ** 2)))
+
+    def table(name: str, hazards: dict[str, float], observed: Counter[str]) -> dict[str, Rate]:
+        found = {
+            g: Rate(max(h, floor(name, g)), min(1.5, max(0.15, spreads[name].get(g, 0.5))), observed[g]) for g, h in hazards.items()
+        }
+        if name == "lost":
+            for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
+                found.setdefault(group, Rate(floor(name, group), 0.5, 0))
+        if "test-attribute" not in kinds_of(hazards, observed):
+            like = ASSUMED_TEST if name == "lost" else hazards.get("id", 1e-5)
+            found["test-attribute"] = Rate(like, 0.8, 0)
+        for kind, hazard in kinds_of(hazards, observed).items():
+            found.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
+        found.setdefault("other", Rate(max(float(np.mean(list(hazards.values()))), 1e-5), 1.0, 0))
+        return found
+
+    model = ChangeModel(
+        sizes,
+        table("lost", lost, seen),
+        table("stolen", stolen, keys),
+        table("ambiguous", ambiguous, keys),
+        version,
+        source,
+    )
+    together = _together(kept, model)
+    return _rescaled(replace(model, together=together), model, kept) if together else model
+
+
+def floor(table: str, group: str) -> float:
+    """The least hazard that is believed of a group."""
+    kind, _, look = group.partition("/")
+    if table == "lost" and kind in DATA_KINDS:
+        return ASSUMED_DATA.get(look, 1e-5) * (0.25 if kind in ("label", "label~", "value") else 1)
+    if table == "lost" and kind in MADE_UP_KINDS:
+        return ASSUMED_MADE_UP.get(look, 1e-5)
+    return ASSUMED_AMBIGUOUS.get(kind, 1e-5) if table == "ambiguous" and not look else 1e-5
+
+
+def _known(rows: Sequence[Trial], size: Floats, fitted: Sequence[Trial]) -> Floats:
+    """The sizes of the releases that these rows pass, in their order."""
+    order = sorted({(r.application, s) for r in fitted for s in range(*r.steps)})
+    by_release = dict(zip(order, size.tolist(), strict=True))
+    wanted = sorted({(r.application, s) for r in rows for s in range(*r.steps)})
+    return np.asarray([by_release.get(w, 1.0) for w in wanted])
+
+
+def _together(trials: Sequence[Trial], model: ChangeModel) -> float:
+    """The variance of the shock that the elements of a component share in one release.
+
+    Over pairs of elements of one component and step, the mean product of their residuals beside that of what was expected of
+    them; less the same for pairs in different components, which is what the size of the release leaves over.
+    """
+    cases: dict[tuple[str, str, int], dict[tuple[int, str], list[tuple[float, float]]]] = defaultdict(lambda: defaultdict(list))
+    expected: dict[tuple[str, ...], float] = {}
+    for trial in trials:
+        if trial.steps[1] - trial.steps[0] != 1:
+            continue
+        share = expected.get(trial.groups)
+        if share is None:
+            hazard = sum(model.rate(model.lost, g).hazard for g in trial.groups)
+            share = expected[trial.groups] = 1 - float(model.lasting(hazard, 1))
+        name, label, old, _ = trial.case
+        cases[trial.application, name, old][trial.component, label].append((float(trial.event == "missing"), share))
+    sums = np.zeros(4)
+    for elements in cases.values():
+        means = [(component, *np.mean(values, axis=0)) for (component, _), values in elements.items()]
+        where = np.asarray([m[0] for m in means])
+        said = np.asarray([m[2] for m in means])
+        ratio = np.sum([m[1] for m in means]) / max(float(said.sum()), 1e-9)
+        residual = np.asarray([m[1] for m in means]) - np.minimum(1, said * ratio)
+        same = (where[:, None] == where[None, :]) & ~np.eye(len(where), dtype=bool)
+        other = where[:, None] != where[None, :]
+        products, scale = np.outer(residual, residual), np.outer(said * ratio, said * ratio)
+        sums += [products[same].sum(), scale[same].sum(), products[other].sum(), scale[other].sum()]
+    within = sums[0] / sums[1] if sums[1] else 0.0
+    between = sums[2] / sums[3] if sums[3] else 0.0
+    return float(np.clip(within - max(between, 0.0), 0.0, MOST_TOGETHER))
+
+
+def _rescaled(model: ChangeModel, plain: ChangeModel, trials: Sequence[Trial]) -> ChangeModel:
+    """All hazards by one factor, so that survival in the mean stays what was fitted without shared shocks."""
+    sums = np.asarray([sum(plain.rate(plain.lost, g).hazard for g in groups) for groups in {t.groups for t in trials}])
+    aim = float(np.mean(plain.lasting(sums, 1)))
+    factor = float(brentq(lambda f: float(np.mean(model.lasting(sums * f, 1))) - aim, 0.5, 20.0))
+
+    def scaled(rates: dict[str, Rate]) -> dict[str, Rate]:
+        return {group: replace(rate, hazard=rate.hazard * factor) for group, rate in rates.items()}
+
+    return replace(model, lost=scaled(model.lost))
