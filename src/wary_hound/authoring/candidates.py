@@ -82,6 +82,9 @@ def kind_of(hops: Hops) -> str:
 
 def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
     """Whether hops without boundaries find the element and nothing else."""
+    if len(hops) == 1:
+        alone = find_in(page, hops[0].finder, scope)
+        return len(alone) == 1 and int(alone[0]) == index
     scopes = [scope]
     found: list[int] = []
     for hop in hops:

@@ -9,7 +9,7 @@ from fnmatch import fnmatchcase
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.robustness.dependence import Dependency
 
-PREFERRED = 0.05
+PREFERRED = 0.1
 """Expected loss that a preferred attribute may cost more than the best without one."""
 WORDS = frozenset({"text", "content", "accessible-name", "label", "placeholder", "title", "aria-label", "alt"})
 _FAMILIES: dict[str, frozenset[str]] = {

@@ -75,9 +75,11 @@ def search(page: Page, index: int, model: ChangeModel, costs: float, releases: i
         start, chosen, bits, facts = stack.pop()
         for k in range(len(universe) - 1, start - 1, -1):
             one = universe[k]
-            if not _fits(universe, chosen, one) or bits & one.bits == bits:
+            if not _fits(universe, chosen, one):
                 continue
             together = facts.union(one.facts)
+            if bits & one.bits == bits and weigher.key(together) == weigher.key(facts):
+                continue  # it neither narrows nor guards
             worst = -best[0][0] if len(best) == KEPT else float("inf")
             if weigher.least(together) >= worst:
                 continue
@@ -132,8 +134,11 @@ class _Weigher:
         kept = float(self.model.lasting(lost + stolen + crowded, self.releases))
         return 1 - kept + (self.costs - 1) * (1 - float(self.model.lasting(stolen, self.releases)))
 
+    def key(self, facts: frozenset[Dependency]) -> str:
+        return key_of(facts, self.index)
+
     def loss(self, facts: frozenset[Dependency]) -> float:
-        key = key_of(facts, self.index)
+        key = self.key(facts)
         model = self.model
         return self.weighed(self.lost(facts), model.rate(model.stolen, key).hazard, model.rate(model.ambiguous, key).hazard)
 
@@ -250,8 +255,8 @@ def compiled(members: Sequence[Predicate]) -> tuple[Hop, ...]:
     own = [m for m in members if m.place == _OWN]
     above = next((m for m in members if m.place == _ABOVE), None)
     beside = next((m for m in members if m.place == _BESIDE), None)
-    if beside is not None and not own:
-        own = [beside]
+    if beside is not None:
+        own = [*own, beside]  # what stands in the row was asked for by its tag
     if all(m.css for m in (*own, *([above] if above else []))):
         finder = css_finder(f"{above.css} {_compound(own)}" if above else _compound(own))
     else:

@@ -90,8 +90,8 @@ def _show_forecasts(out: Console, summed: Result) -> None:
     heads = ["releases ahead", "pairs", "predicted", "observed", "off by"]
     out.print(table([(h, "right") for h in heads], rows))
     out.print()
-    rows = [(f"{100 * b.predicted:.0f}", f"{b.count:,}", percent(b.observed, 1)) for b in found.calibration()]
-    out.print(table([("predicted %", "right"), ("pairs", "right"), ("observed", "right")], rows))
+    bins = [(f"{100 * b.predicted:.0f}", f"{b.count:,}", percent(b.observed, 1)) for b in found.calibration()]
+    out.print(table([("predicted %", "right"), ("pairs", "right"), ("observed", "right")], bins))
     assert found.brier is not None
     assert found.regret is not None
     assert found.calibration_error is not None

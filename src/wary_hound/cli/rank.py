@@ -25,7 +25,9 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 @click.option("--releases", type=click.IntRange(1, 10), default=3, show_default=True, help="How many releases ahead.")
 @click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
 @click.option("--plot", type=FILE, help="Also write a survival plot (.png or .svg).")
-@click.option("--only", multiple=True, type=click.Choice(list(Strategy)), help="Strategies allowed; may be given again.")
+@click.option(
+    "--only", multiple=True, type=click.Choice([str(s) for s in Strategy]), help="Strategies allowed; may be given again."
+)
 @click.option("--without", multiple=True, metavar="FACT", help=f"Never rest on: {', '.join(FACTS)}, or an attribute.")
 @click.option("--prefer", multiple=True, metavar="ATTRIBUTE", help="Attributes to choose first (data-* for patterns).")
 @rates_option

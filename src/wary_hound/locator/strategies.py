@@ -27,8 +27,20 @@ def by_role(page: Page, expression: str, tree: int, scope: int) -> IntArray:
     found = _table(page, "role").get((tree, wanted.role), [])
     if wanted.name is not None:
         name = wanted.name
-        found = [i for i in found if name.fits(page.semantics.name(i))]
+        named = _named(page, tree, wanted.role, found)
+        found = sorted(i for n, group in named.items() if name.fits(n) for i in group) if name.part else named.get(name.text, [])
     return np.asarray(found, np.int32)
+
+
+def _named(page: Page, tree: int, role: str, found: list[int]) -> dict[str, list[int]]:
+    """The elements of one role by their names, built once a page."""
+    key = ("role names", tree, role)
+    table: dict[str, list[int]] | None = page.memo.get(key)
+    if table is None:
+        table = page.memo[key] = {}
+        for i in found:
+            table.setdefault(page.semantics.name(i), []).append(i)
+    return table
 
 
 def by_label(page: Page, expression: str, tree: int, scope: int) -> IntArray:

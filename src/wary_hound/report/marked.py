@@ -38,7 +38,8 @@ def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "") -> Any:
         raise FactsError(f"{page.source or 'this page'}: there is no picture beside the snapshot: capture the page again")
     if page.facts is None or not page.facts.has_boxes:
         raise FactsError(f"{page.source or 'this page'}: the boxes of its elements are not known: capture the page again")
-    base = Image.open(page.picture).convert("RGBA")
+    with Image.open(page.picture) as picture:
+        base = picture.convert("RGBA")
     layer = Image.new("RGBA", base.size)
     draw = ImageDraw.Draw(layer)
     font = ImageFont.load_default(size=13)

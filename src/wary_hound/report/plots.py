@@ -145,7 +145,7 @@ def reliability_plot(found: Forecasts) -> Figure:
         for number, (name, values) in enumerate(
             [("predicted", [b.predicted for b in ahead.values()]), ("observed", [b.observed for b in ahead.values()])]
         ):
-            right.plot(list(ahead), [100 * v for v in values], "o-", color=COLOURS[number], ls=DASHES[number], lw=2)
+            right.plot(list(ahead), [100 * v for v in values], marker="o", color=COLOURS[number], ls=DASHES[number], lw=2)
             right.annotate(name, (list(ahead)[-1], 100 * values[-1]), (6, 0), textcoords="offset points", color=COLOURS[number])
         right.set_xlabel("releases ahead", color=ink)
         right.set_ylabel("top candidate still right (%)", color=ink)

@@ -10,6 +10,7 @@ factor: a rewrite of the component, which the rest of the page does not meet.
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -79,15 +80,24 @@ class ChangeModel:
             found = table.get(group.partition("/")[0])
         return found or table.get("other") or Rate(0.1, 1.0)
 
-    def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64]:
+    def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64] | np.float64:
         """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
-        summed = np.asarray(hazard, np.float64)
-        each = sum(
-            size.share * shock.share * np.exp(-size.multiplier * shock.multiplier * summed)
-            for size in self.sizes
-            for shock in self.shocks
-        )
-        return np.asarray(each, np.float64) ** releases
+        shares, multipliers = self._mixture
+        if isinstance(hazard, float):
+            each = sum(s * math.exp(-m * hazard) for s, m in zip(*self._mixture_lists, strict=True))
+            return np.float64(each**releases)
+        found: npt.NDArray[np.float64] = np.exp(-np.multiply.outer(np.asarray(hazard, np.float64), multipliers)) @ shares
+        return found**releases
+
+    @cached_property
+    def _mixture(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Share and multiplier of each pair of a release's size and a component's shock."""
+        pairs = [(s.share * c.share, s.multiplier * c.multiplier) for s in self.sizes for c in self.shocks]
+        return np.asarray([p[0] for p in pairs]), np.asarray([p[1] for p in pairs])
+
+    @cached_property
+    def _mixture_lists(self) -> tuple[list[float], list[float]]:
+        return self._mixture[0].tolist(), self._mixture[1].tolist()
 
     @cached_property
     def multipliers(self) -> npt.NDArray[np.float64]:

@@ -19,6 +19,8 @@ from wary_hound.robustness.model import ChangeModel, key_of
 
 FUTURES = 1000
 HORIZON = 10
+DOUBTS = 200
+"""Draws of the rates within their uncertainty, for the intervals."""
 Floats = npt.NDArray[np.float64]
 
 
@@ -56,10 +58,10 @@ class Futures:
         picks = self._generator(("sizes",)).choice(len(self.model.sizes), (self.count, self.horizon), p=self._shares())
         self._each: Floats = self.model.multipliers[picks]
         self._sizes: dict[int, Floats] = {}
-        self._normals: dict[str, Floats] = {}
+        self._doubts: dict[str, Floats] = {}
 
     def sizes(self, element: int) -> Floats:
-        """Summed sizes of releases as the component of an element meets them, shape (futures, releases)."""
+        """Summed sizes of releases as the component of an element meets them, shape (releases, futures)."""
         component = self.components[element] if 0 <= element < len(self.components) else -1
         found = self._sizes.get(component)
         if found is None:
@@ -67,7 +69,7 @@ class Futures:
             generator = self._generator(("component", self.page, component))
             picks = generator.choice(len(shocks), self._each.shape, p=[s.share for s in shocks])
             met = self._each * np.asarray([s.multiplier for s in shocks])[picks]
-            found = self._sizes[component] = np.cumsum(met, axis=1)
+            found = self._sizes[component] = np.ascontiguousarray(np.cumsum(met, axis=1).T)
         return found
 
     def _shares(self) -> Floats:
@@ -85,21 +87,30 @@ class Futures:
             found = self._thresholds[key] = self._generator((self.page, *key)).exponential(size=self.count)
         return found
 
-    def doubt(self, group: str) -> Floats:
-        """Standard normal draws for the uncertainty of one rate, shared by all that use it."""
-        found = self._normals.get(group)
+    def doubt(self, group: str, spread: float) -> Floats:
+        """Factors by which one rate may be wrong (log-normal), the same for all that use it."""
+        found = self._doubts.get(group)
         if found is None:
-            found = self._normals[group] = self._generator(("rate", group)).standard_normal(200)
+            found = self._doubts[group] = np.exp(spread * self._generator(("rate", group)).standard_normal(DOUBTS))
         return found
+
+
+Ints = npt.NDArray[np.intp]
 
 
 @dataclass(frozen=True, slots=True)
 class _Fate:
-    """Whether a locator has lost its element, been stolen, been crowded; shape (futures, releases) each."""
+    """How many releases pass before a locator loses its element, is stolen, is crowded: one number a future."""
 
-    lost: npt.NDArray[np.bool_]
-    stolen: npt.NDArray[np.bool_]
-    crowded: npt.NDArray[np.bool_]
+    lost: Ints
+    stolen: Ints
+    crowded: Ints
+
+
+def _passed(sizes: Floats, due: Floats) -> Ints:
+    """How many releases pass before summed sizes reach what is due, in each future."""
+    passed: Ints = (sizes < due).view(np.int8).sum(0, dtype=np.int8).astype(np.intp)
+    return passed
 
 
 def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) -> _Fate:
@@ -114,37 +125,45 @@ def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) ->
             due = futures.threshold(dependency.kind, at, dependency.value) / hazard
             breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
     own = futures.sizes(element)
-    lost = np.zeros(own.shape, np.bool_)
+    lost = np.full(futures.count, futures.horizon)
     for at, due in breaks.values():
-        lost |= futures.sizes(at) >= due[:, None]
+        lost = np.minimum(lost, _passed(futures.sizes(at), due))
     key_name = key_of(dependencies, element)
     steal = max(model.rate(model.stolen, key_name).hazard, 1e-12)
     crowd = max(model.rate(model.ambiguous, key_name).hazard, 1e-12)
     return _Fate(
         lost,
-        own >= (futures.threshold("stolen", key_name, element) / steal)[:, None],
-        own >= (futures.threshold("ambiguous", key_name, element) / crowd)[:, None],
+        _passed(own, futures.threshold("stolen", key_name, element) / steal),
+        _passed(own, futures.threshold("ambiguous", key_name, element) / crowd),
     )
 
 
 def failures(futures: Futures, dependencies: Sequence[Dependency], element: int) -> npt.NDArray[np.bool_]:
     """Where a locator no longer finds its element alone; shape (futures, releases)."""
     fate = _fate(futures, dependencies, element)
-    found: npt.NDArray[np.bool_] = fate.lost | fate.stolen | fate.crowded
+    first = np.minimum(np.minimum(fate.lost, fate.stolen), fate.crowded)
+    found: npt.NDArray[np.bool_] = first[:, None] < np.arange(1, futures.horizon + 1)
     return found
 
 
 def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Outlook:
-    """Simulate one locator given what it depends on; `element` is the one that it should find."""
+    """Simulate one locator given what it depends on; `element` is the one that it should find.
+
+    Where several things happen, stolen counts before lost, and lost before ambiguous.
+    """
     model = futures.model
     hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
     key = key_of(dependencies, element)
     fate = _fate(futures, dependencies, element)
-    stolen, lost, ambiguous = (
-        fate.stolen.mean(0),
-        (fate.lost & ~fate.stolen).mean(0),
-        (fate.crowded & ~fate.stolen & ~fate.lost).mean(0),
-    )
+
+    def by_then(passed: Ints) -> Floats:
+        """The share of futures in which it has happened after 1, 2, ... releases."""
+        return np.cumsum(np.bincount(passed, minlength=futures.horizon + 1))[: futures.horizon] / futures.count
+
+    ended = np.minimum(fate.lost, fate.stolen)
+    stolen = by_then(fate.stolen)
+    lost = by_then(fate.lost) - by_then(np.maximum(fate.lost, fate.stolen))
+    ambiguous = by_then(fate.crowded) - by_then(np.maximum(fate.crowded, ended))
     low, high = _bounds(futures, hazards, key)
     alive = 1 - stolen - lost - ambiguous
     return Outlook(
@@ -161,17 +180,18 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
 def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: str) -> tuple[Floats, Floats]:
     """5 % and 95 % of the closed form over the uncertainty of the rates, one entry a release."""
     model = futures.model
-    total = np.zeros(200)
+    total = np.zeros(DOUBTS)
     for dependency, hazard in hazards:
         spread = model.rate(model.lost, dependency.group).spread
-        total += hazard * np.exp(spread * futures.doubt(dependency.group))
+        total += hazard * futures.doubt(dependency.group, spread)
     for name, table in (("stolen", model.stolen), ("ambiguous", model.ambiguous)):
         rate = model.rate(table, key)
-        total += rate.hazard * np.exp(rate.spread * futures.doubt(f"{name} {key}"))
-    each = model.lasting(total, 1)
-    curves = each[:, None] ** np.arange(1, futures.horizon + 1)
-    low, high = np.quantile(curves, [0.05, 0.95], axis=0)
-    return low, high
+        total += rate.hazard * futures.doubt(f"{name} {key}", rate.spread)
+    # Survival falls as the hazard grows, so its quantiles are the survival at the hazard's.
+    total.sort()
+    low, high = (float(model.lasting(float(total[int(q * DOUBTS)]), 1)) for q in (0.95, 0.05))
+    releases = np.arange(1, futures.horizon + 1, dtype=np.float64)
+    return np.power(low, releases), np.power(high, releases)
 
 
 def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element: int, releases: int) -> float:
@@ -183,4 +203,5 @@ def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element:
 
 
 def _tuple(values: Floats) -> tuple[float, ...]:
-    return tuple(float(min(1.0, max(0.0, v))) for v in values)
+    clipped: list[float] = np.clip(values, 0.0, 1.0).tolist()
+    return tuple(clipped)

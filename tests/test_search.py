@@ -1,0 +1,121 @@
+"""The search for the best conjunction: against trying all of them, and against what the compiled locator rests on."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import read
+from wary_hound import Page, rank
+from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.search import LARGEST, _fits, _hazard, _universe, _Weigher, search
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.notation import parse
+from wary_hound.locator.values import Locator
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.model import ChangeModel, key_of
+
+MODEL = ChangeModel.shipped()
+PIECE = st.sampled_from(
+    [
+        '<li class="a b"><b name=x>Vega</b></li>',
+        "<li class=a><b>Vega</b><b>Moon</b></li>",
+        '<li class="b c" title=t><b name=x>Moon</b></li>',
+        "<p><b class=a title=t>Vega</b></p>",
+    ]
+)
+
+
+def loss_of(page: Page, hops: tuple[object, ...], index: int, costs: float) -> float:
+    facts = dependencies(page, Locator(hops), index)  # type: ignore[arg-type]
+    return _Weigher(MODEL, index, costs, 1, []).loss(frozenset(facts))
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(PIECE, min_size=1, max_size=5), st.integers(0, 30), st.sampled_from([1.0, 3.0, 20.0]))
+def test_no_set_of_predicates_is_better_than_what_is_proven_best(pieces: list[str], pick: int, costs: float) -> None:
+    page = Page.parse(f"<main><ul>{''.join(pieces)}</ul></main>")
+    index = page.find_all("css{b}")[pick % len(page.find_all("css{b}"))].index
+    found = search(page, index, MODEL, costs, budget=100_000)
+    assert found.proven
+    universe = list(_universe(page, index, MODEL))
+    weigher = _Weigher(MODEL, index, costs, 1, universe)
+    losses = []
+    for size in range(1, LARGEST + 1):
+        for members in itertools.combinations(range(len(universe)), size):
+            bits = -1
+            for k in members:
+                bits &= universe[k].bits
+            if bits == 1 << index and all(_fits(universe, members[:n], universe[members[n]]) for n in range(size)):
+                losses.append(weigher.loss(frozenset().union(*(universe[k].facts for k in members))))
+    if not losses:
+        assert not found.hops
+        return
+    assert loss_of(page, found.hops[0], index, costs) == pytest.approx(min(losses), abs=1e-6)
+
+
+def test_what_is_found_is_unique_and_rests_on_what_was_counted() -> None:
+    page = read("nights@r1")
+    compared = 0
+    for element in page:
+        if page.tree[element.index] or element.role not in ("button", "link", "textbox", "checkbox", "cell", "heading"):
+            continue
+        found = search(page, element.index, MODEL, 3.0)
+        assert found.proven
+        for hops in found.hops:
+            compared += 1
+            assert match(page, Locator(hops)) == [element.index]
+            assert parse(str(Locator(hops))) == Locator(hops)
+        losses = [loss_of(page, hops, element.index, 3.0) for hops in found.hops]
+        assert losses == pytest.approx(sorted(losses), abs=1e-6)
+    assert compared > 200
+
+
+def test_a_budget_ends_it_and_says_so() -> None:
+    page = read("nights@r1")
+    index = page.find("css{button[value='vega']}").index
+    short = search(page, index, MODEL, 3.0, budget=5)
+    assert not short.proven
+    assert short.looked_at == 6
+    assert not any(c.proven for c in rank(page[index])) or rank(page[index])[0].proven
+
+
+def test_a_costlier_theft_asks_for_more() -> None:
+    page = Page.parse("<ul><li><a>1</a><a>2</a></li><li><a>3</a><a>4</a></li></ul>")
+    index = page.find_all("css{a}")[3].index
+    hazard, key = {}, {}
+    for costs in (1.0, 50.0):
+        facts = dependencies(page, Locator(search(page, index, MODEL, costs).hops[0]), index)
+        hazard[costs], key[costs] = _hazard(MODEL, facts), key_of(facts, index)
+    stolen = {c: MODEL.rate(MODEL.stolen, k).hazard for c, k in key.items()}
+    assert stolen[50.0] <= stolen[1.0]
+    assert hazard[50.0] >= hazard[1.0] - 1e-9
+
+
+@pytest.mark.parametrize(
+    ("rules", "kept", "gone"),
+    [
+        (Rules(only=("css",)), "css{[name=", "text{"),
+        (Rules(without=("text",)), "css{", "label{"),
+        (Rules(without=("id", "class", "name")), "label{Visitor name}", "#visitor-name"),
+        (Rules(without=("data-*", "position", "relation")), "label{Visitor name}", "nth-of-type"),
+    ],
+)
+def test_house_rules_leave_out_what_they_name(rules: Rules, kept: str, gone: str) -> None:
+    element = read("nights@r1").find("label{Visitor name}")
+    free, ruled = ([str(c) for c in rank(element, rules=r)] for r in (Rules(), rules))
+    assert any(kept in text for text in ruled)
+    assert any(gone in text for text in free)
+    assert not any(gone in text for text in ruled)
+    assert not any("@" in text.partition("{")[0] for text in ruled)
+
+
+def test_a_preferred_attribute_comes_first_where_it_costs_little() -> None:
+    page = Page.parse("<main><h1>Nights</h1><button data-night=vega>Hold Vega</button><button>Cancel</button></main>")
+    element = page.find("text{Hold Vega}")
+    assert "data-night" not in str(rank(element)[0])
+    assert "data-night" in str(rank(element, rules=Rules(prefer=("data-*",)))[0])
+    assert not rank(element, rules=Rules(only=("label",)))
