@@ -31,10 +31,18 @@ TERMINAL = {
     "repair": "wary-hound repair demo-out/pages/nights@r2.html demo-out/pages/nights@r3.html --book demo-out/books/nights.yaml",
     "convert": "wary-hound convert 'css{#night-form [name=\"email\"]}' --page demo-out/pages/nights@r1.html",
     "bench": "wary-hound bench demo-out/pages",
+    "stress": "wary-hound stress demo-out/books/hold-a-night.yaml --advice",
+    "history": "wary-hound history learn demo-out/pages -o ours.json",
 }
+DRAWN = {
+    "risk": "stress demo-out/books/hold-a-night.yaml --picture FILE",
+    "stress-plot": "stress demo-out/books/hold-a-night.yaml --plot FILE",
+    "history-plot": "history learn demo-out/pages -o ours.json --plot FILE",
+}
+"""What commands draw: the arguments, with FILE for the picture."""
 
 
-ROWS = {"demo": 37, "look": 22, "check": 20, "rank": 28, "repair": 57, "convert": 15, "bench": 28}
+ROWS = {"demo": 37, "look": 22, "check": 20, "rank": 28, "repair": 57, "convert": 15, "bench": 50, "stress": 27, "history": 26}
 
 
 def terminal(name: str, command: str, folder: Path) -> None:
@@ -48,7 +56,7 @@ def terminal(name: str, command: str, folder: Path) -> None:
         env={**os.environ, "DISPLAY": DISPLAY, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"},
     )  # fmt: skip
     try:
-        time.sleep(75 if name == "bench" else 22 if name == "demo" else 5)
+        time.sleep({"bench": 100, "demo": 40, "stress": 12}.get(name, 6))
         subprocess.run(["import", "-display", DISPLAY, "-window", "root", "-trim", str(target)], check=True)
     finally:
         window.terminate()
@@ -98,6 +106,14 @@ def main() -> None:
 
             found = Page.read(folder / "demo-out" / "pages" / "nights@r1.html").find("css{#visitor-name}")
             write_plot(survival_plot(rank(found)[:4], assess("css{#visitor-name}", found)), SHOTS / "survival.png")
+        for name, line in DRAWN.items():
+            if not wanted or name in wanted:
+                arguments = [str(SHOTS / f"{name}.png") if a == "FILE" else a for a in line.split()]
+                subprocess.run([command, *arguments], cwd=folder, stdout=subprocess.DEVNULL)
+        if not wanted or "rank-report" in wanted:
+            asked = ["rank", "demo-out/pages/nights@r1.html", "css{#night-form [type=submit]}", "--report", "rank.html"]
+            subprocess.run([command, *asked], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+            page("rank-report", folder / "rank.html", False)
         screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1000x24"], stderr=subprocess.DEVNULL)
         try:
             time.sleep(2)

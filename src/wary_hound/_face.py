@@ -2,6 +2,7 @@
 
 from wary_hound.authoring.portfolio import Portfolio, portfolio
 from wary_hound.authoring.ranking import Candidate, assess, rank
+from wary_hound.authoring.rules import Rules
 from wary_hound.browser import Browser
 from wary_hound.errors import (
     Ambiguous,
@@ -47,6 +48,7 @@ __all__ = [
     "PageError",
     "Portfolio",
     "Repair",
+    "Rules",
     "Verdict",
     "WaryHoundError",
     "assess",

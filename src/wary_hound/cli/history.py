@@ -102,7 +102,7 @@ def _told(own: ChangeModel, shipped: ChangeModel, plot: Path | None, as_json: bo
                 f"{entry.observed:,}",
             )
         )
-    columns = [
+    columns: list[str | tuple[str, str]] = [
         ("kind / look", "whole"),
         ("last a release", "whole"),
         ("90 %", "right"),

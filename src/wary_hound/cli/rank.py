@@ -9,6 +9,7 @@ import click
 from rich.padding import Padding
 from rich.text import Text
 
+from wary_hound.authoring.advice import advise
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank
 from wary_hound.authoring.rules import FACTS, Rules
@@ -25,6 +26,7 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 @click.option("--releases", type=click.IntRange(1, 10), default=3, show_default=True, help="How many releases ahead.")
 @click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
 @click.option("--plot", type=FILE, help="Also write a survival plot (.png or .svg).")
+@click.option("--report", type=FILE, help="Write a report as one HTML page.")
 @click.option(
     "--only", multiple=True, type=click.Choice([str(s) for s in Strategy]), help="Strategies allowed; may be given again."
 )
@@ -38,6 +40,7 @@ def command(
     releases: int,
     most: int,
     plot: Path | None,
+    report: Path | None,
     only: tuple[str, ...],
     without: tuple[str, ...],
     prefer: tuple[str, ...],
@@ -61,6 +64,11 @@ def command(
         from wary_hound.report.plots import survival_plot, write_plot
 
         write_plot(survival_plot(candidates[:5], given), plot)
+    advice = advise(element.page, {"it": element.index}, model, releases)
+    if report is not None:
+        from wary_hound.report.ranking import ranking_page, write_ranking
+
+        write_ranking(ranking_page(element, candidates, given, chosen, advice, releases, model.source), report)
     if as_json:
         print_json(
             {
@@ -70,6 +78,16 @@ def command(
                 "given": _json(given),
                 "fallbacks": [str(c) for c in chosen.fallbacks],
                 "portfolio_survival": round(chosen.survival, 4),
+                "advice": [
+                    {
+                        "attribute": a.attribute,
+                        "value": a.value,
+                        "on": element_json(element.page[a.element]),
+                        "survival": round(after, 4),
+                    }
+                    for a in advice
+                    for _, _, after in a.lifts
+                ],
             }
         )
         return
@@ -89,8 +107,14 @@ def command(
     if chosen.fallbacks:
         fallbacks = "  and  ".join(str(c) for c in chosen.fallbacks)
         out.print(Text(f"With fallbacks {fallbacks}, one of them finds it in {percent(chosen.survival)} of futures after 3."))
-    if plot is not None:
-        out.print(f"Plot: {plot}")
+    for entry in advice:
+        what = f'{entry.attribute}="{entry.value}" on {short(element.page[entry.element], 40)}'
+        out.print(
+            Text(f"To do better: {what} would lift the best from {percent(entry.lifts[0][1])} to {percent(entry.lifts[0][2])}.")
+        )
+    for file in (plot, report):
+        if file is not None:
+            out.print(f"Written: {file}")
 
 
 def _show(out: Any, number: str, candidate: Candidate) -> None:
@@ -103,7 +127,7 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
             (f"({100 * low:.0f} to {100 * high:.0f})", "dim"),
             "  ",
             (str(candidate.locator), "bold"),
-            ("  best, proven" if candidate.proven else "", "cyan"),
+            ("  ✓ best of CSS and XPath, proven" if candidate.proven else "", "cyan"),
         )
     )
     fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"

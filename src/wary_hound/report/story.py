@@ -5,10 +5,8 @@ from __future__ import annotations
 import base64
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from importlib import resources
 from pathlib import Path
 
-from jinja2 import DictLoader, Environment, StrictUndefined
 from markupsafe import Markup
 from PIL import Image
 
@@ -18,6 +16,7 @@ from wary_hound.files import write_aside
 from wary_hound.journey.book import Book
 from wary_hound.journey.repairing import NamedRepair
 from wary_hound.page import Element, Page
+from wary_hound.report.pages import render
 
 CROP = (744, 360)
 """What a picture shows around an element, in CSS pixels; narrower where the page ends."""
@@ -158,13 +157,13 @@ class Story:
                 reasons=verdict.reasons,
                 lasts=main.survival if main else None,
                 why=main.reasons if main else (),
-                old=self._crop(old, [("here", named.old)] if named.old is not None else []),
-                new=self._crop(new, marks),
+                old=self.crop(old, [("here", named.old)] if named.old is not None else []),
+                new=self.crop(new, marks),
                 others=tuple(str(c.locator) for c in repair.candidates[1:4]) if main else (),
             )
         )
 
-    def _crop(self, page: Page, marks: Sequence[tuple[str, Element]]) -> Crop | None:
+    def crop(self, page: Page, marks: Sequence[tuple[str, Element]]) -> Crop | None:
         shown = [(kind, box) for kind, element in marks if (box := _box(element)) is not None]
         key = self.picture_of(page)
         if not shown or key is None:
@@ -235,11 +234,8 @@ def single_story(book: Book, repairs: Sequence[NamedRepair], old: Page, new: Pag
 
 
 def to_html(story: Story) -> str:
-    text = (resources.files("wary_hound.report") / "templates" / "story.html.j2").read_text(encoding="utf-8")
-    environment = Environment(
-        loader=DictLoader({"story": text}), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
-    )
-    return environment.get_template("story").render(
+    return render(
+        "story",
         story=story,
         counts=story.counts,
         scale=SCALE,

@@ -199,8 +199,7 @@ def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) 
             for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
                 found.setdefault(group, Rate(floor(name, group), 0.5, 0))
         if "test-attribute" not in kinds_of(hazards, observed):
-            like = ASSUMED_TEST if name == "lost" else hazards.get("id", 1e-5)
-            found["test-attribute"] = Rate(like, 0.8, 0)
+            found["test-attribute"] = Rate(ASSUMED_TEST if name == "lost" else ASSUMED_TEST / 10, 0.8, 0)
         for kind, hazard in kinds_of(hazards, observed).items():
             found.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
         found.setdefault("other", Rate(max(float(np.mean(list(hazards.values()))), 1e-5), 1.0, 0))
