@@ -39,7 +39,7 @@ def main() -> None:
         f"{len(rows):,} trials of locators, for {elements:,} labelled elements on {pairs:,} pairs of page versions, "
         f"{applications} open-source web interfaces, fitted by scripts/learn_rates.py; floors assumed: robustness/fitting.py"
     )
-    model = learn(rows, "2", source)
+    model = learn(rows, "3", source)
     print(source)
     print([(s.name, round(s.share, 2), round(s.multiplier, 2)) for s in model.sizes])
     for name in ("lost", "stolen", "ambiguous"):

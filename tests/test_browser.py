@@ -169,6 +169,7 @@ def test_the_protocol_sorts_answers_and_events_without_a_browser() -> None:
     with pytest.raises(BrowserError, match="no BiDi message"):
         protocol.receive("{}")
     assert plain({"type": "object", "value": [["a", {"type": "null"}]]}) == {"a": None}
-    own = {"localName": "input", "shadowRoot": {"sharedId": "1", "value": {"mode": "closed"}}}
-    page = {"localName": "sky-dial", "shadowRoot": {"sharedId": "2", "value": {"mode": "closed"}}}
-    assert closed_roots({"value": {"children": [{"value": own}, {"value": page}]}}) == ["2"]
+    closed, shown = (
+        {"value": {"shadowRoot": {"sharedId": str(n), "value": {"mode": m}}}} for n, m in enumerate(("closed", "open"))
+    )
+    assert closed_roots([shown, closed, {"value": {"shadowRoot": None}}, {}]) == ["0"]

@@ -122,7 +122,9 @@ def test_odd_markup_is_taken_as_the_tree_that_it_is(browser: Browser, address: s
     assert all(not again.semantics.raw_text(e.index) for e in again.find_all("css{script}"))
 
 
-def test_a_capture_takes_two_calls_a_frame(chromium: Browser, address: str, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_capture_takes_two_calls_a_frame_and_one_a_level_of_closed_trees(
+    chromium: Browser, address: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     live = chromium.open(f"{address}/deep.html")
     sent: list[str] = []
     connection = live._launched.connection
@@ -134,7 +136,7 @@ def test_a_capture_takes_two_calls_a_frame(chromium: Browser, address: str, monk
 
     monkeypatch.setattr(connection, "send", counted)
     live.capture()
-    assert len(sent) == 2 * 3, "three documents"
+    assert len(sent) == 2 * 3 + 2, "three documents, closed trees within closed trees"
 
 
 def test_a_page_that_never_rests_is_captured_all_the_same(

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import datetime
 import time
-from dataclasses import dataclass
 from types import TracebackType
 from typing import Any
 
 from wary_hound.browser import capture as capturing
+from wary_hound.browser.acting import Acting
+from wary_hound.browser.dialogs import Dialog, Dialogs
 from wary_hound.browser.launch import Launched, launch
+from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
@@ -20,15 +22,23 @@ LIMIT = 15.0
 QUIET = 250
 """Milliseconds without a change after which a page is at rest."""
 VIEWPORT = (1280, 800)
+EVENTS = [
+    "browsingContext.userPromptOpened", "browsingContext.navigationStarted", "browsingContext.load",
+    "browsingContext.fragmentNavigated", "browsingContext.navigationFailed",
+]  # fmt: skip
 
 
-@dataclass
-class LivePage:
-    """A page in a browser."""
+class LivePage(Acting):
+    """A page in a browser: seen by `capture`, acted on by `click`, `type` and the like. `limit`: seconds for each thing."""
 
-    _launched: Launched
-    context: str
-    limit: float = LIMIT
+    def __init__(self, launched: Launched, context: str, limit: float = LIMIT) -> None:
+        super().__init__(launched.connection, context, Dialogs(launched.connection, context), limit)
+        self._launched = launched
+
+    @property
+    def dialogs(self) -> tuple[Dialog, ...]:
+        """The dialogs that this page has opened so far; those that were not expected have been dismissed."""
+        return tuple(self._dialogs.seen)
 
     def open(self, address: str) -> None:
         """Go to an address and wait until it has loaded and come to rest. BrowserTimeout says what was waited for."""
@@ -65,7 +75,7 @@ class LivePage:
     def capture(self) -> Page:
         """What the page shows now, all trees, as a `Page` with facts."""
         now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
-        return capturing.capture(self._launched.connection, self.context, now)
+        return capturing.capture(self._launched.connection, self.context, now).page
 
     def wait_for(self, locator: Locator | str) -> Page:
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
@@ -96,6 +106,23 @@ class Browser:
         self._launched = launched
         self._viewport = viewport
         self._limit = limit
+        self._pages: dict[str, LivePage] = {}
+        launched.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
+        launched.connection.send("session.subscribe", events=EVENTS)
+
+    def _prompted(self, event: Event) -> None:
+        page = self._pages.get(str(event.params.get("context"))) or next(reversed(self._pages.values()), None)
+        if page is not None:
+            page._dialogs.opened(event)
+
+    @property
+    def pages(self) -> tuple[LivePage, ...]:
+        """All open pages, those that pages opened by themselves too, in the order of the browser."""
+        for entry in self._launched.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]:
+            context = entry["context"]
+            if context not in self._pages and entry["url"] != "about:blank":
+                self._pages[context] = LivePage(self._launched, context, self._limit)
+        return tuple(self._pages.values())
 
     @staticmethod
     def start(name: str = "chromium", viewport: tuple[int, int] = VIEWPORT, limit: float = LIMIT) -> Browser:
@@ -113,7 +140,7 @@ class Browser:
         connection.send(
             "browsingContext.setViewport", context=context, viewport={"width": width, "height": height}, devicePixelRatio=1
         )
-        page = LivePage(self._launched, context, self._limit)
+        page = self._pages[context] = LivePage(self._launched, context, self._limit)
         page.open(address)
         return page
 

@@ -4,6 +4,7 @@
   const closed = new Map(roots.map((root) => [root.host, root]));
   const out = [];
   const windows = [];
+  const taken = globalThis.waryHoundTaken = [];  // kept in our sandbox, for acting on what was found
   const SPACES = { "http://www.w3.org/1999/xhtml": 0, "http://www.w3.org/2000/svg": 1, "http://www.w3.org/1998/Math/MathML": 2 };
   const round = (value) => Math.round(value * 10) / 10;
   const box = (element) => {
@@ -46,6 +47,7 @@
     return rest[0] === "none" && !rest[1] && !rest[2] ? apart : [apart, ...rest];
   };
   const enter = (element) => {
+    taken.push(element);
     const tag = element.localName;
     const attributes = [];
     if (tag !== "script") for (const a of element.attributes) if (a.name !== "srcdoc") attributes.push(a.name, a.value);

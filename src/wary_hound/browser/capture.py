@@ -1,4 +1,5 @@
-"""Capture: a live page, with all its frames and open and closed shadow trees, as a `Page`. Two calls a frame."""
+"""Capture: a live page, with all its frames and open and closed shadow trees, as a `Page`. Two calls a frame, and one for each
+level of closed shadow trees in it."""
 
 from __future__ import annotations
 
@@ -46,9 +47,18 @@ class _Collected:
     hidden: set[int] = field(default_factory=set)
     form: dict[int, dict[str, Any]] = field(default_factory=dict)
     style: dict[int, Style] = field(default_factory=dict)
+    places: list[tuple[str, int]] = field(default_factory=list)
 
 
-def capture(connection: Connection, context: str, time: str) -> Page:
+@dataclass(frozen=True)
+class Capture:
+    """A page as it was taken, with the browsing context of each element and its number in that context's walk."""
+
+    page: Page
+    places: list[tuple[str, int]]
+
+
+def capture(connection: Connection, context: str, time: str) -> Capture:
     """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts.
 
     Raises BrowserError where the browser refuses or goes away; a frame that vanishes meanwhile is left out.
@@ -80,7 +90,7 @@ def capture(connection: Connection, context: str, time: str) -> Page:
         form=collected.form,
         style=collected.style,
     )
-    return builder.finish(url=top.url, facts=facts)
+    return Capture(builder.finish(url=top.url, facts=facts), collected.places)
 
 
 def screenshot(connection: Connection, context: str) -> bytes:
@@ -90,20 +100,23 @@ def screenshot(connection: Connection, context: str) -> bytes:
 
 
 def _take(connection: Connection, context: str) -> _Taken:
-    result = connection.send(
-        "script.evaluate",
-        expression="document.documentElement",
-        awaitPromise=False,
-        target={"context": context, "sandbox": "wary-hound"},
-        serializationOptions={"maxDomDepth": None, "includeShadowTree": "all"},
-    )
-    if result["type"] == "exception":
-        raise BrowserError(f"a document could not be read: {result['exceptionDetails']['text']}")
-    roots = [{"sharedId": shared} for shared in closed_roots(result["result"])]
+    roots = [{"sharedId": shared} for shared in _closed(connection, context)]
     text, *windows = connection.call(context, script("capture.js"), *roots)
     data = json.loads(text)
     frames = [w["value"]["context"] if isinstance(w, dict) and w.get("type") == "window" else "" for w in windows]
     return _Taken(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), frames)
+
+
+def _closed(connection: Connection, context: str) -> list[str]:
+    """Shared ids of all closed shadow roots, outer before inner: one call, and one more for each level of them."""
+    found: list[str] = []
+    inside: list[str] = []
+    while True:
+        hosts = connection.call(context, script("hosts.js"), *({"sharedId": shared} for shared in inside))
+        inside = closed_roots(hosts)
+        if not inside:
+            return found
+        found.extend(inside)
 
 
 def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]) -> None:
@@ -112,9 +125,12 @@ def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], co
     inside = builder.count > 0
     left = origin[0] - (here.scroll[0] if inside else 0)
     top = origin[1] - (here.scroll[1] if inside else 0)
+    number = 0
     for node in here.nodes:
         match node[0]:
             case "e":
+                collected.places.append((context, number))
+                number += 1
                 _, tag, namespace, flat, box, shown, form, style = node
                 index = builder.open(tag, zip(flat[::2], flat[1::2], strict=True), namespace)
                 if box is None:

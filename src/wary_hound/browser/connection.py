@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import time
+from collections import deque
+from collections.abc import Callable
 from contextlib import ExitStack
 from types import TracebackType
 from typing import Any
@@ -15,15 +17,22 @@ from wary_hound.errors import BrowserError, BrowserTimeout
 
 LIMIT = 20.0
 """Seconds that a command may take."""
+MOST_EVENTS = 1_000
 MOST_BYTES = 512 * 1024 * 1024
 
 
 class Connection:
-    """Sends commands one at a time and waits for each answer; events that come meanwhile are kept in `events`."""
+    """Sends commands one at a time and waits for each answer.
+
+    Events that come meanwhile go to the handler of their method in `handlers`, which may send commands itself, and are kept in
+    `events`, the last MOST_EVENTS of them.
+    """
 
     def __init__(self, address: str, limit: float = LIMIT) -> None:
         self.limit = limit
-        self.events: list[Event] = []
+        self.events: deque[Event] = deque(maxlen=MOST_EVENTS)
+        self.handlers: dict[str, Callable[[Event], None]] = {}
+        self._answers: dict[int, Answer] = {}
         self._protocol = Protocol()
         self._open = ExitStack()
         try:
@@ -44,22 +53,42 @@ class Connection:
         deadline = time.monotonic() + seconds
         try:
             self._socket.send(text)
-            while True:
-                left = deadline - time.monotonic()
-                if left <= 0:
-                    raise TimeoutError
-                message = self._protocol.receive(self._socket.recv(timeout=left))
-                if isinstance(message, Event):
-                    self.events.append(message)
-                elif isinstance(message, Answer) and message.number == number:
-                    if message.error:
-                        said = message.message.splitlines()[0] if message.message else ""
-                        raise BrowserError(f"the browser refused {method}: {message.error}{': ' + said if said else ''}")
-                    return message.result
+            while number not in self._answers:
+                self._receive(deadline)
+            answer = self._answers.pop(number)
+            if answer.error:
+                said = answer.message.splitlines()[0] if answer.message else ""
+                raise BrowserError(f"the browser refused {method}: {answer.error}{': ' + said if said else ''}")
+            return answer.result
         except TimeoutError:
             raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
         except (OSError, WebSocketException) as error:
             raise BrowserError(f"the browser went away during {method} ({type(error).__name__})") from None
+
+    def _receive(self, deadline: float) -> None:
+        """Takes in one message. TimeoutError where none comes in time."""
+        left = deadline - time.monotonic()
+        if left <= 0:
+            raise TimeoutError
+        message = self._protocol.receive(self._socket.recv(timeout=left))
+        if isinstance(message, Event):
+            self.events.append(message)
+            handler = self.handlers.get(message.method)
+            if handler is not None:
+                handler(message)
+        elif isinstance(message, Answer):
+            self._answers[message.number] = message
+
+    def await_event(self, happened: Callable[[Event], bool], waited_for: str, limit: float) -> None:
+        """Wait for an event, among those kept first. BrowserTimeout at the limit (seconds)."""
+        deadline = time.monotonic() + limit
+        try:
+            while not any(happened(event) for event in self.events):
+                self._receive(deadline)
+        except TimeoutError:
+            raise BrowserTimeout(f"waited {limit:g} s for {waited_for}: it did not come") from None
+        except (OSError, WebSocketException) as error:
+            raise BrowserError(f"the browser went away while waiting for {waited_for} ({type(error).__name__})") from None
 
     def call(self, context: str, function: str, *arguments: Json, waited_for: str = "", limit: float | None = None) -> Any:
         """Call a JavaScript function in a browsing context, wait for its promise, and give its value.

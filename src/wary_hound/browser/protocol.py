@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -74,22 +75,7 @@ def plain(value: Json) -> Any:
             return value
 
 
-CAN_HOST = frozenset("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split())
-"""Elements of HTML's own that a page can give a shadow tree; those of form controls are the browser's."""
-
-
-def closed_roots(node: Json) -> list[str]:
-    """Shared ids of all closed shadow roots in a node serialised with `includeShadowTree: all`, outer before inner."""
-    found: list[str] = []
-    stack = [node]
-    while stack:
-        at = stack.pop()
-        value = at.get("value") or {}
-        root = value.get("shadowRoot")
-        name = value.get("localName", "")
-        if root and ("-" in name or name in CAN_HOST):
-            if (root.get("value") or {}).get("mode") == "closed":
-                found.append(root["sharedId"])
-            stack.append(root)
-        stack.extend(value.get("children") or [])
-    return found
+def closed_roots(hosts: Iterable[Json]) -> list[str]:
+    """Shared ids of the closed shadow roots of serialised elements, in their order."""
+    roots = [(host.get("value") or {}).get("shadowRoot") for host in hosts]
+    return [root["sharedId"] for root in roots if root and (root.get("value") or {}).get("mode") == "closed"]

@@ -23,7 +23,7 @@ from wary_hound.robustness.model import ChangeModel, Rate, Size
 
 Floats = npt.NDArray[np.float64]
 MOST_TOGETHER = 8.0
-TEMPER = 0.1
+TEMPER = 0.03
 """Pairs of versions, and pages of one application, tell much the same: they count this much."""
 
 

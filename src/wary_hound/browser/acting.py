@@ -1,0 +1,257 @@
+"""Acting on a live page as a person does: by the protocol's input actions, on elements that are ready for it.
+
+Before an action the page is asked, in one call that waits inside it, until the element is shown, still, enabled, in view and
+not covered; after it, a navigation that it started is awaited. Elements in frames and shadow trees need nothing special.
+"""
+
+from __future__ import annotations
+
+import time
+from contextlib import AbstractContextManager
+from pathlib import Path
+from typing import Any
+
+from wary_hound.browser import capture as capturing
+from wary_hound.browser.connection import Connection
+from wary_hound.browser.dialogs import Dialogs, Kind
+from wary_hound.browser.keys import KEYS, chord
+from wary_hound.browser.protocol import Event, Json
+from wary_hound.errors import BrowserError, BrowserTimeout
+from wary_hound.locator.evaluate import as_locator, match
+from wary_hound.locator.explain import explain
+from wary_hound.locator.values import Locator
+
+Where = Locator | str
+_FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
+_CHOOSE = """(select, by, wanted) => {
+  if (select.localName !== "select") return "it is no select";
+  const options = [...select.options];
+  const at = by === "position" ? Number(wanted) - 1
+    : options.findIndex((o) => by === "value" ? o.value === wanted : o.text.trim().replace(/\\s+/g, " ") === wanted);
+  const option = options[at];
+  if (!option) return "its options are: " + options.map((o) => o.text.trim()).join(", ");
+  if (option.disabled) return "that option is disabled";
+  if (select.multiple ? !option.selected : select.selectedIndex !== at) {
+    select.focus();
+    option.selected = true;
+    for (const kind of ["input", "change"]) select.dispatchEvent(new Event(kind, { bubbles: true, composed: kind === "input" }));
+  }
+  return "";
+}"""
+_EMPTY = """(element) => {
+  element.focus();
+  if (element.select) element.select(); else getSelection().selectAllChildren(element);
+  return element.value === undefined ? element.textContent : element.value;
+}"""
+_PICKED = """(element, value) => {
+  if (!["date", "time", "datetime-local", "month", "week", "color", "range"].includes(element.type)) return false;
+  element.focus();
+  element.value = value;
+  for (const kind of ["input", "change"]) element.dispatchEvent(new Event(kind, { bubbles: true, composed: kind === "input" }));
+  return true;
+}"""
+
+
+class Acting:
+    """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit."""
+
+    def __init__(self, connection: Connection, context: str, dialogs: Dialogs, limit: float) -> None:
+        self._connection = connection
+        self.context = context
+        self._dialogs = dialogs
+        self.limit = limit
+
+    # --- pointing -----------------------------------------------------------------------------------------------------
+
+    def click(self, where: Where) -> None:
+        self._press(where, [0])
+
+    def double_click(self, where: Where) -> None:
+        self._press(where, [0, 0])
+
+    def right_click(self, where: Where) -> None:
+        self._press(where, [2])
+
+    def hover(self, where: Where) -> None:
+        context, node = self._ready(where, "hover")
+        self._perform(context, _pointer([_to(node)]))
+
+    def drag(self, where: Where, onto: Where) -> None:
+        """Press on one element, move to another and let go. Both must be in one frame."""
+        context, node = self._ready(where, "drag")
+        other, target = self._ready(onto, "hover")
+        if context != other:
+            raise BrowserError(f"{where} and {onto} are in different frames: a drag cannot cross that edge")
+        moves = [_to(node), {"type": "pointerDown", "button": 0}, _to(node, 4), _to(target, 0, 120), _to(target, 1, 60)]
+        self._perform(context, _pointer([*moves, {"type": "pointerUp", "button": 0}]))
+
+    def scroll_to(self, where: Where) -> None:
+        """Bring an element into view."""
+        self._ready(where, "hover")
+
+    def scroll_by(self, right: int = 0, down: int = 0) -> None:
+        """Turn the wheel over the middle of the window, by CSS pixels."""
+        wheel = {"type": "scroll", "x": 100, "y": 100, "deltaX": right, "deltaY": down, "origin": "viewport"}
+        self._perform(self.context, [{"type": "wheel", "id": "wheel", "actions": [wheel]}])
+
+    def _press(self, where: Where, buttons: list[int]) -> None:
+        context, node = self._ready(where, "click")
+        moves: list[Json] = [_to(node)]
+        for button in buttons:
+            moves += [{"type": "pointerDown", "button": button}, {"type": "pointerUp", "button": button}]
+        self._perform(context, _pointer(moves))
+
+    # --- writing ------------------------------------------------------------------------------------------------------
+
+    def type(self, where: Where, text: str) -> None:
+        """Write a text into a field, in place of what is there. Dates and times as HTML has them (2031-08-12)."""
+        context, node = self._ready(where, "type")
+        if self._connection.call(context, _PICKED, node, {"type": "string", "value": text}):
+            return
+        self._emptied(context, node)
+        self._perform(context, _typed(text))
+
+    def clear(self, where: Where) -> None:
+        """Empty a field."""
+        context, node = self._ready(where, "type")
+        self._emptied(context, node)
+
+    def press(self, keys: str) -> None:
+        """Press a key or a chord, such as `Enter` or `Control+A`, wherever the focus is."""
+        held = chord(keys)
+        down = [{"type": "keyDown", "value": key} for key in held]
+        up = [{"type": "keyUp", "value": key} for key in reversed(held)]
+        self._perform(self.context, [{"type": "key", "id": "keys", "actions": [*down, *up]}])
+
+    def _emptied(self, context: str, node: Json) -> None:
+        if self._connection.call(context, _EMPTY, node):
+            self._perform(context, _typed(KEYS["Delete"]))
+
+    # --- forms --------------------------------------------------------------------------------------------------------
+
+    def choose(self, where: Where, option: str = "", *, value: str | None = None, position: int | None = None) -> None:
+        """Choose an option of a native select by its text, its value or its position (from 1)."""
+        by, wanted = ("value", value) if value is not None else ("position", str(position)) if position else ("text", option)
+        context, node = self._ready(where, "choose")
+        arguments = [{"type": "string", "value": given} for given in (by, str(wanted))]
+        wrong = self._connection.call(context, _CHOOSE, node, *arguments)
+        if wrong:
+            raise BrowserError(f"{where}: no option with {by} {wanted!r}; {wrong}")
+
+    def check(self, where: Where) -> None:
+        """See to it that a checkbox or radio is checked."""
+        self._checked(where, True)
+
+    def uncheck(self, where: Where) -> None:
+        self._checked(where, False)
+
+    def _checked(self, where: Where, wanted: bool) -> None:
+        context, node = self._ready(where, "hover")
+        state = "(e) => String(e.checked ?? e.getAttribute('aria-checked') === 'true')"
+        if (self._connection.call(context, state, node) == "true") != wanted:
+            self.click(where)
+            if (self._connection.call(context, state, node) == "true") != wanted:
+                raise BrowserError(f"{where} was clicked, but is {'not ' if wanted else ''}checked")
+
+    def upload(self, where: Where, *files: str | Path) -> None:
+        """Give files to a file field. BrowserError where one is not there."""
+        paths = [Path(file).resolve() for file in files]
+        for path in paths:
+            if not path.is_file():
+                raise BrowserError(f"{path}: there is no such file to upload")
+        context, number = self._one(where, time.monotonic() + self.limit)
+        node = self._connection.call(context, f"() => globalThis.waryHoundTaken[{number}]")
+        self._connection.send(
+            "input.setFiles", context=context, element={"sharedId": node["sharedId"]}, files=[str(path) for path in paths]
+        )
+
+    # --- going places -------------------------------------------------------------------------------------------------
+
+    def back(self) -> None:
+        """To the page before, as the browser's history has it."""
+        self._connection.events.clear()
+        self._connection.send("browsingContext.traverseHistory", context=self.context, delta=-1)
+        self._arrived(must=True)
+
+    def reload(self) -> None:
+        self._connection.send("browsingContext.reload", context=self.context, wait="complete", limit=self.limit)
+
+    def expecting(
+        self, kind: Kind, message: str | None = None, *, accept: bool = True, text: str | None = None
+    ) -> AbstractContextManager[None]:
+        """For a `with` block in which a dialog opens: its kind and message are checked, it is accepted or dismissed, `text` goes
+        into a prompt. BrowserError where none opened, or another."""
+        return self._dialogs.expecting(kind, message, accept, text)
+
+    # --- readiness ----------------------------------------------------------------------------------------------------
+
+    def _one(self, where: Where, deadline: float) -> tuple[str, int]:
+        """Browsing context and number of the one element, waiting for it where it is not there yet."""
+        locator = as_locator(where)
+        while True:
+            taken = capturing.capture(self._connection, self.context, "")
+            found = match(taken.page, locator)
+            if len(found) == 1:
+                return taken.places[found[0]]
+            left = deadline - time.monotonic()
+            if left <= 0:
+                said = str(explain(taken.page, locator))
+                raise BrowserTimeout(f"waited {self.limit:g} s for {locator} to find one element; at the end: {said}")
+            limit = {"type": "number", "value": int(1000 * min(left, 1.0))}
+            self._connection.call(self.context, capturing.script("changed.js"), limit, limit=left + 5)
+
+    def _ready(self, where: Where, wants: str) -> tuple[str, Json]:
+        """The context of the element and a reference to it, when it can be acted on."""
+        deadline = time.monotonic() + self.limit
+        while True:
+            context, number = self._one(where, deadline)
+            left = max(0.05, deadline - time.monotonic())
+            arguments: list[Json] = [
+                {"type": "number", "value": number},
+                {"type": "string", "value": wants},
+                {"type": "number", "value": int(1000 * left)},
+            ]
+            state, node = self._connection.call(context, capturing.script("ready.js"), *arguments, limit=left + 5)
+            if state == "ready":
+                return context, {"sharedId": node["sharedId"]}
+            if state != "gone" or time.monotonic() > deadline:
+                word = "it was taken out of the page again and again" if state == "gone" else state
+                raise BrowserTimeout(f"waited {self.limit:g} s to {wants} {where}: {word}")
+
+    def _perform(self, context: str, sources: list[Json]) -> None:
+        self._connection.events.clear()
+        self._connection.send("input.performActions", context=context, actions=sources, limit=self.limit)
+        self._arrived()
+
+    def _arrived(self, must: bool = False) -> None:
+        """Wait for the end of a navigation, where one has started."""
+        try:
+            self._connection.call(self.context, _FRAME)
+        except BrowserTimeout:
+            raise
+        except BrowserError:
+            must = True  # the document went away under the question
+
+        def of_ours(event: Event, *methods: str) -> bool:
+            return event.method in methods and event.params.get("context") == self.context
+
+        if must or any(of_ours(e, "browsingContext.navigationStarted") for e in self._connection.events):
+            ends = ("browsingContext.load", "browsingContext.fragmentNavigated", "browsingContext.navigationFailed")
+            self._connection.await_event(lambda event: of_ours(event, *ends), "the page to load", self.limit)
+
+
+def _to(node: Json, right: int = 0, milliseconds: int = 0) -> Json:
+    origin = {"type": "element", "element": node}
+    return {"type": "pointerMove", "x": right, "y": 0, "duration": milliseconds, "origin": origin}
+
+
+def _pointer(actions: list[Json]) -> list[Json]:
+    return [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": actions}]
+
+
+def _typed(text: str) -> list[Json]:
+    pairs: list[dict[str, Any]] = []
+    for character in text:
+        key = {"\n": KEYS["Enter"], "\t": KEYS["Tab"]}.get(character, character)
+        pairs += [{"type": "keyDown", "value": key}, {"type": "keyUp", "value": key}]
+    return [{"type": "key", "id": "keys", "actions": pairs}]

@@ -1,0 +1,61 @@
+// Waits until one element of the last capture can be acted on: attached, shown, still over two frames, enabled, in view and
+// not covered at the point of action. Gives ["ready", element], or at the limit [what failed last, element or null].
+(number, wants, limit) => new Promise((resolve) => {
+  const node = (globalThis.waryHoundTaken || [])[number];
+  const end = performance.now() + limit;
+  let last = null;
+  let scrolled = 0;
+  const tell = (element) => {
+    const mark = ["id", "name", "class", "title"].map((n) => [n, element.getAttribute(n)]).find(([, v]) => v);
+    return "<" + element.localName + (mark ? ` ${mark[0]}="${mark[1]}"` : "") + ">";
+  };
+  const within = (inner, outer) => {
+    for (let at = inner; at; at = at.parentNode || at.host) if (at === outer) return true;
+    return false;
+  };
+  // From the innermost tree outwards: what is hit must be the element, in it, or the host of the tree that it is in.
+  const cover = (x, y) => {
+    let at = node;
+    while (at) {
+      const root = at.getRootNode();
+      const hit = root.elementFromPoint(x, y);
+      const labelled = hit && hit.closest && hit.closest("label");
+      if (!hit) return "what lies outside of the window";
+      if (!within(hit, at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) return tell(hit);
+      at = root.host;
+    }
+    return "";
+  };
+  const unmet = () => {
+    if (!node || !node.isConnected) return "gone";
+    const rect = node.getClientRects()[0];
+    if (!rect || !rect.width || !rect.height || !node.checkVisibility({ visibilityProperty: true })) return "it is not shown";
+    const before = last;
+    last = rect;
+    if (!before) return "it has not been at rest over two frames";
+    if (["left", "top", "width", "height"].some((k) => Math.abs(before[k] - rect[k]) > 0.5)) return "it is moving";
+    if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
+    if (wants === "type" && node.matches(":read-only")) return "it cannot be written into";
+    const x = (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2;
+    const y = (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2;
+    const inside = rect.right > 0 && rect.bottom > 0 && rect.left < innerWidth && rect.top < innerHeight;
+    const by = inside ? cover(x, y) : "what lies outside of the window";
+    if (by && scrolled < 3) {
+      scrolled += 1;
+      node.scrollIntoView({ block: ["nearest", "center", "start"][scrolled - 1], inline: "nearest", behavior: "instant" });
+      last = null;
+      return "it is being scrolled into view";
+    }
+    return by ? `it is covered by ${by}` : "";
+  };
+  const frame = () => new Promise((next) => { requestAnimationFrame(next); setTimeout(next, 100); });
+  const turn = async () => {
+    for (;;) {
+      const failed = unmet();
+      if (!failed) return resolve(["ready", node]);
+      if (failed === "gone" || performance.now() > end) return resolve([failed, node && node.isConnected ? node : null]);
+      await frame();
+    }
+  };
+  turn();
+})
