@@ -20,9 +20,11 @@ from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.values import Locator
+from wary_hound.page.arena import FRAME
 
 Where = Locator | str
 _FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
+_LOADED = "() => document.readyState === 'complete' || new Promise((next) => addEventListener('load', () => next(true)))"
 _CHOOSE = """(select, by, wanted) => {
   if (select.localName !== "select") return "it is no select";
   const options = [...select.options];
@@ -159,7 +161,7 @@ class Acting:
         for path in paths:
             if not path.is_file():
                 raise BrowserError(f"{path}: there is no such file to upload")
-        context, number = self._one(where, time.monotonic() + self.limit)
+        (context, number), *_ = self._one(where, time.monotonic() + self.limit)
         node = self._connection.call(context, f"() => globalThis.waryHoundTaken[{number}]")
         self._connection.send(
             "input.setFiles", context=context, element={"sharedId": node["sharedId"]}, files=[str(path) for path in paths]
@@ -169,9 +171,15 @@ class Acting:
 
     def back(self) -> None:
         """To the page before, as the browser's history has it."""
-        self._connection.events.clear()
+        deadline = time.monotonic() + self.limit
         self._connection.send("browsingContext.traverseHistory", context=self.context, delta=-1)
-        self._arrived(must=True)
+        while True:
+            try:  # a page that comes back whole from the browser's cache tells of no loading
+                self._connection.call(self.context, _LOADED, waited_for="the page before to load", limit=self.limit)
+                return
+            except BrowserError:
+                if time.monotonic() > deadline:
+                    raise
 
     def reload(self) -> None:
         self._connection.send("browsingContext.reload", context=self.context, wait="complete", limit=self.limit)
@@ -185,14 +193,16 @@ class Acting:
 
     # --- readiness ----------------------------------------------------------------------------------------------------
 
-    def _one(self, where: Where, deadline: float) -> tuple[str, int]:
-        """Browsing context and number of the one element, waiting for it where it is not there yet."""
+    def _one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
+        """The one element, waited for where it is not there yet: its browsing context and number, then those of the frames that
+        it is in, from the inside."""
         locator = as_locator(where)
         while True:
             taken = capturing.capture(self._connection, self.context, "")
             found = match(taken.page, locator)
             if len(found) == 1:
-                return taken.places[found[0]]
+                hosts = [host for host in taken.page.hosts(found[0]) if taken.page.hosted[host].kind == FRAME]
+                return [taken.places[at] for at in (found[0], *reversed(hosts))]
             left = deadline - time.monotonic()
             if left <= 0:
                 said = str(explain(taken.page, locator))
@@ -204,27 +214,32 @@ class Acting:
         """The context of the element and a reference to it, when it can be acted on."""
         deadline = time.monotonic() + self.limit
         while True:
-            context, number = self._one(where, deadline)
-            left = max(0.05, deadline - time.monotonic())
-            arguments: list[Json] = [
-                {"type": "number", "value": number},
-                {"type": "string", "value": wants},
-                {"type": "number", "value": int(1000 * left)},
-            ]
-            state, node = self._connection.call(context, capturing.script("ready.js"), *arguments, limit=left + 5)
+            (context, number), *frames = self._one(where, deadline)
+            state, node, *point = self._waited(context, number, wants, deadline)
+            for outer, frame in frames:
+                if state == "ready":
+                    state, _, *point = self._waited(outer, frame, "hover", deadline, *point)
             if state == "ready":
                 return context, {"sharedId": node["sharedId"]}
             if state != "gone" or time.monotonic() > deadline:
                 word = "it was taken out of the page again and again" if state == "gone" else state
                 raise BrowserTimeout(f"waited {self.limit:g} s to {wants} {where}: {word}")
 
+    def _waited(self, context: str, number: int, wants: str, deadline: float, *point: float) -> list[Any]:
+        left = max(0.05, deadline - time.monotonic())
+        said: Json = {"type": "string", "value": wants}
+        number_, most, *at = ({"type": "number", "value": value} for value in (number, int(1000 * left), *point))
+        found: list[Any] = self._connection.call(context, capturing.script("ready.js"), number_, said, most, *at, limit=left + 5)
+        return found
+
     def _perform(self, context: str, sources: list[Json]) -> None:
         self._connection.events.clear()
         self._connection.send("input.performActions", context=context, actions=sources, limit=self.limit)
         self._arrived()
 
-    def _arrived(self, must: bool = False) -> None:
+    def _arrived(self) -> None:
         """Wait for the end of a navigation, where one has started."""
+        must = False
         try:
             self._connection.call(self.context, _FRAME)
         except BrowserTimeout:

@@ -31,8 +31,9 @@ EVENTS = [
 class LivePage(Acting):
     """A page in a browser: seen by `capture`, acted on by `click`, `type` and the like. `limit`: seconds for each thing."""
 
-    def __init__(self, launched: Launched, context: str, limit: float = LIMIT) -> None:
+    def __init__(self, browser: Browser, launched: Launched, context: str, limit: float = LIMIT) -> None:
         super().__init__(launched.connection, context, Dialogs(launched.connection, context), limit)
+        self.browser = browser
         self._launched = launched
 
     @property
@@ -121,7 +122,7 @@ class Browser:
         for entry in self._launched.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]:
             context = entry["context"]
             if context not in self._pages and entry["url"] != "about:blank":
-                self._pages[context] = LivePage(self._launched, context, self._limit)
+                self._pages[context] = LivePage(self, self._launched, context, self._limit)
         return tuple(self._pages.values())
 
     @staticmethod
@@ -140,7 +141,7 @@ class Browser:
         connection.send(
             "browsingContext.setViewport", context=context, viewport={"width": width, "height": height}, devicePixelRatio=1
         )
-        page = self._pages[context] = LivePage(self._launched, context, self._limit)
+        page = self._pages[context] = LivePage(self, self._launched, context, self._limit)
         page.open(address)
         return page
 

@@ -1,10 +1,12 @@
 // Waits until one element of the last capture can be acted on: attached, shown, still over two frames, enabled, in view and
-// not covered at the point of action. Gives ["ready", element], or at the limit [what failed last, element or null].
-(number, wants, limit) => new Promise((resolve) => {
+// not covered at the point of action. Gives ["ready", element, x, y] with that point, or at the limit [what failed last,
+// element or null]. For a frame that the element is in, `dx` and `dy` are the point within it.
+(number, wants, limit, dx, dy) => new Promise((resolve) => {
   const node = (globalThis.waryHoundTaken || [])[number];
   const end = performance.now() + limit;
   let last = null;
   let scrolled = 0;
+  let point = [0, 0];
   const tell = (element) => {
     const mark = ["id", "name", "class", "title"].map((n) => [n, element.getAttribute(n)]).find(([, v]) => v);
     return "<" + element.localName + (mark ? ` ${mark[0]}="${mark[1]}"` : "") + ">";
@@ -30,14 +32,24 @@
     if (!node || !node.isConnected) return "gone";
     const rect = node.getClientRects()[0];
     if (!rect || !rect.width || !rect.height || !node.checkVisibility({ visibilityProperty: true })) return "it is not shown";
+    if (window !== top && !scrolled) {
+      scrolled = 1;  // into the view of the documents around, too
+      node.scrollIntoView({ block: "nearest", inline: "nearest", behavior: "instant" });
+    }
     const before = last;
     last = rect;
     if (!before) return "it has not been at rest over two frames";
     if (["left", "top", "width", "height"].some((k) => Math.abs(before[k] - rect[k]) > 0.5)) return "it is moving";
     if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
     if (wants === "type" && node.matches(":read-only")) return "it cannot be written into";
-    const x = (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2;
-    const y = (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2;
+    let x = (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2;
+    let y = (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2;
+    if (dx !== undefined) {
+      const style = getComputedStyle(node);
+      x = rect.left + node.clientLeft + parseFloat(style.paddingLeft) + dx;
+      y = rect.top + node.clientTop + parseFloat(style.paddingTop) + dy;
+    }
+    point = [x, y];
     const inside = rect.right > 0 && rect.bottom > 0 && rect.left < innerWidth && rect.top < innerHeight;
     const by = inside ? cover(x, y) : "what lies outside of the window";
     if (by && scrolled < 3) {
@@ -52,7 +64,7 @@
   const turn = async () => {
     for (;;) {
       const failed = unmet();
-      if (!failed) return resolve(["ready", node]);
+      if (!failed) return resolve(["ready", node, ...point]);
       if (failed === "gone" || performance.now() > end) return resolve([failed, node && node.isConnected ? node : null]);
       await frame();
     }

@@ -1,0 +1,244 @@
+"""Acting on live pages in both browsers: every action, waits for readiness, dialogs, navigation, and what goes wrong."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError
+from wary_hound.browser import LivePage
+from wary_hound.browser.keys import KEYS, chord
+
+PAGE = """<!doctype html><title>Dome</title><body style="margin:8px">
+<p id=log style="height:20px;overflow:hidden"></p><button id=plain>Open the dome</button>
+<label>Name <input id=name value=old></label><textarea id=note>old</textarea><div id=edit contenteditable>old</div>
+<input id=day type=date><input id=locked value=x readonly><input type=file id=sheet multiple>
+<label><input type=checkbox id=lamp> Lamp</label><input type=radio name=r id=east><input type=radio name=r id=west checked>
+<select id=scope><option value=d>Dune<option value=h>Heron, 1 m<option value=l disabled>Lantern</select>
+<select id=many multiple><option>One<option>Two</select>
+<div id=from draggable=false style="width:60px;height:20px;background:#ccc">drag</div>
+<div id=onto style="width:60px;height:20px;background:#aaa">onto</div>
+<a id=next href="next.html">Next</a><a id=part href="#low">Part</a><a id=blank href="next.html" target=_blank>Other</a>
+<sky-card></sky-card><iframe title=in srcdoc="<body style='margin:0'><button onclick='this.textContent=`pressed`'>inside</button>"
+  style="width:200px;height:60px"></iframe>
+<div style="height:1500px"></div><button id=low>Low</button>
+<script>
+const log = (text) => { document.getElementById("log").textContent += text + ";"; };
+for (const kind of ["click", "dblclick", "contextmenu"]) {
+  document.getElementById("plain").addEventListener(kind, (e) => { e.preventDefault(); log(kind + (e.isTrusted ? "" : "!")); });
+}
+document.getElementById("low").onclick = () => log("low");
+document.getElementById("plain").onmouseenter = () => log("over");
+for (const id of ["name", "scope", "day"]) document.getElementById(id).onchange = (e) => log(id + "=" + e.target.value);
+document.onkeydown = (e) => { if (e.ctrlKey && e.key.length === 1) log("ctrl-" + e.key); };
+document.getElementById("from").onmousedown = () => log("down");
+document.getElementById("onto").onmouseup = () => log("dropped");
+customElements.define("sky-card", class extends HTMLElement {
+  constructor() {
+    super();
+    const root = this.attachShadow({ mode: "closed" });
+    root.innerHTML = "<button><b>Turn</b></button><iframe srcdoc='<button>deep</button>' style='height:50px'></iframe>";
+    root.querySelector("button").onclick = () => log("turned");
+  }
+});
+</script></body>"""
+
+
+@pytest.fixture(params=["chromium", "firefox"])
+def opened(request: pytest.FixtureRequest, tmp_path: Path) -> Callable[..., LivePage]:
+    """Opens markup as a page, with a short time limit."""
+    browser: Browser = request.getfixturevalue(request.param)
+
+    def open_page(markup: str = PAGE, limit: float = 10.0) -> LivePage:
+        (tmp_path / "page.html").write_text(markup)
+        (tmp_path / "next.html").write_text("<!doctype html><h1>Next page</h1>")
+        live = browser.open((tmp_path / "page.html").as_uri())
+        live.limit = limit
+        return live
+
+    return open_page
+
+
+def logged(live: LivePage) -> str:
+    return live.capture().find("css{#log}").text
+
+
+def value(live: LivePage, what: str) -> str:
+    return str(live.script(f"() => {{ const at = (id) => document.getElementById(id); return String({what}); }}"))
+
+
+def test_every_action_is_what_a_person_would_do(opened: Callable[..., LivePage], tmp_path: Path) -> None:
+    live = opened()
+    live.hover("css{#plain}")
+    live.click("css{#plain}")
+    live.double_click("text{Open the dome}")
+    live.right_click("css{#plain}")
+    assert logged(live) == "over;click;click;click;dblclick;contextmenu;"
+    live.type("label{Name}", "Ada Märsh")
+    live.press("Tab")
+    live.type("css{#note}", "two\nlines")
+    live.type("css{#edit}", "fresh")
+    live.type("css{#day}", "2031-08-12")
+    live.clear("css{#note}")
+    assert "name=Ada Märsh;day=2031-08-12;" in logged(live)
+    assert value(live, "[at('note').value, at('edit').textContent, at('day').value]") == ",fresh,2031-08-12"
+    live.check("css{#lamp}")
+    live.check("css{#lamp}")
+    live.check("css{#east}")
+    assert value(live, "[at('lamp').checked, at('east').checked, at('west').checked]") == "true,true,false"
+    live.uncheck("label{Lamp}")
+    live.choose("css{#scope}", "Heron, 1 m")
+    live.choose("css{#scope}", value="d")
+    live.choose("css{#many}", position=2)
+    assert value(live, "[at('lamp').checked, at('scope').value, at('many').value]") == "false,d,Two"
+    live.click("css{#name}")
+    live.press("Control+a")
+    live.press("x")
+    assert value(live, "at('name').value") == "x"
+    live.drag("css{#from}", "css{#onto}")
+    live.click("css{#low}")
+    assert value(live, "scrollY > 300") == "true"
+    log = logged(live)
+    assert "scope=h;scope=d;" in log
+    assert "ctrl-a;down;" in log
+    assert log.endswith("dropped;low;")
+    live.scroll_to("css{#plain}")
+    assert value(live, "scrollY < 100") == "true"
+    live.scroll_by(down=400)
+    live.settle()
+    assert value(live, "scrollY > 300") == "true"
+    file = tmp_path / "nights.csv"
+    file.write_text("Vega")
+    live.upload("css{#sheet}", file)
+    assert value(live, "at('sheet').files[0].name") == "nights.csv"
+
+
+def test_frames_and_closed_shadow_trees_need_nothing_special(opened: Callable[..., LivePage]) -> None:
+    live = opened()
+    live.click("shadow css{sky-card} -> css{b}")
+    assert logged(live) == "turned;"
+    live.click("frame css{iframe} -> text{inside}")
+    assert live.capture().find("frame css{iframe} -> css{button}").text == "pressed"
+    live.click("shadow css{sky-card} -> frame css{iframe} -> text{deep}")
+
+
+def test_an_action_waits_until_its_element_is_ready(opened: Callable[..., LivePage]) -> None:
+    live = opened("""<!doctype html><body style="margin:0"><p id=log></p><script>
+    const log = (text) => { document.getElementById("log").textContent += text + ";"; };
+    const later = (ms, act) => setTimeout(act, ms);
+    const made = (text, style = "") => {
+      const b = document.createElement("button");
+      b.textContent = text; b.style.cssText = style; b.onclick = () => log(text); document.body.append(b); return b;
+    };
+    later(400, () => made("late"));
+    const off = made("off"); off.disabled = true; later(900, () => { off.disabled = false; });
+    const hidden = made("hidden", "visibility:hidden"); later(1200, () => { hidden.style.visibility = "visible"; });
+    const under = made("under", "position:absolute;left:0;top:200px");
+    const lid = document.createElement("div"); lid.id = "lid";
+    lid.style.cssText = "position:absolute;left:0;top:190px;width:300px;height:60px;background:#ddd"; document.body.append(lid);
+    later(1600, () => lid.remove());
+    const moving = made("moving", "position:absolute;top:300px;left:0");
+    let x = 0; const timer = setInterval(() => { moving.style.left = (x += 4) + "px"; if (x > 400) clearInterval(timer); }, 16);
+    let old = made("swapped"); const swap = setInterval(() => { const n = old.cloneNode(true); n.onclick = old.onclick;
+      old.replaceWith(n); old = n; }, 40); later(2500, () => clearInterval(swap));
+    </script>""")
+    for name in ("late", "off", "hidden", "under", "moving", "swapped"):
+        live.click(f"text{{{name}}}")
+    assert logged(live) == "late;off;hidden;under;moving;swapped;"
+
+
+@pytest.mark.parametrize(
+    ("markup", "act", "said"),
+    [
+        ("<button disabled>x</button>", lambda live: live.click("css{button}"), "to click css{button}: it is disabled"),
+        ("<input id=i readonly>", lambda live: live.type("css{input}", "x"), "it cannot be written into"),
+        ("<button hidden>x</button>", lambda live: live.click("css{button}"), "it is not shown"),
+        (
+            "<button>x</button><div id=lid style='position:fixed;inset:0'></div>",
+            lambda live: live.click("css{button}"),
+            'it is covered by <div id="lid">',
+        ),
+        (
+            "<style>@keyframes a { to { margin-left: 900px } } button { animation: a 9s linear infinite }</style><button>x",
+            lambda live: live.click("css{button}"),
+            "it is moving",
+        ),
+        ("<button>x</button><button>x</button>", lambda live: live.click("css{button}"), "2 matches"),
+        ("<p>x", lambda live: live.click("css{#none}"), "no matches"),
+    ],
+)
+def test_what_never_gets_ready_is_said_at_the_limit(
+    opened: Callable[..., LivePage], markup: str, act: Callable[[LivePage], None], said: str
+) -> None:
+    live = opened(f"<!doctype html><body>{markup}", limit=0.7)
+    with pytest.raises(BrowserTimeout, match=r"waited 0\.7 s") as caught:
+        act(live)
+    assert said in str(caught.value)
+
+
+def test_what_cannot_be_done_is_refused_at_once(opened: Callable[..., LivePage]) -> None:
+    live = opened(limit=2.0)
+    for act, said in (
+        (lambda: live.choose("css{#scope}", "Mole"), "its options are: Dune, Heron"),
+        (lambda: live.choose("css{#scope}", "Lantern"), "disabled"),
+        (lambda: live.choose("css{#name}", "x"), "no select"),
+        (lambda: live.upload("css{#sheet}", "/nowhere/at/all"), "no such file"),
+        (lambda: live.press("Controll+A"), "no key is named 'Controll'"),
+        (lambda: live.drag("css{#plain}", "frame css{iframe} -> css{button}"), "different frames"),
+    ):
+        with pytest.raises(BrowserError, match=said):
+            act()
+    with pytest.raises(NotationError):
+        live.click("css{")
+
+
+def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., LivePage]) -> None:
+    live = opened("""<!doctype html><p id=log></p><button id=c onclick="say(confirm('Give it up?'))">c</button>
+    <button id=p onclick="say(prompt('Name?', 'none'))">p</button><button id=s onclick="for (let i = 0; i < 5; i++) alert(i)">s</button>
+    <script>const say = (v) => { document.getElementById("log").textContent += v + ";"; }</script>""")
+    with live.expecting("confirm", "Give it up?"):
+        live.click("css{#c}")
+    with live.expecting("confirm", accept=False):
+        live.click("css{#c}")
+    with live.expecting("prompt", text="Dune Walkers"):
+        live.click("css{#p}")
+    live.click("css{#c}")
+    assert logged(live) == "true;false;Dune Walkers;false;"
+    assert [(d.kind, d.expected) for d in live.dialogs] == [
+        ("confirm", True),
+        ("confirm", True),
+        ("prompt", True),
+        ("confirm", False),
+    ]
+    live.click("css{#s}")
+    assert [d.message for d in live.dialogs[4:]] == ["0", "1", "2", "3", "4"]
+    with pytest.raises(BrowserError, match="a confirm was expected, but no dialog opened"), live.expecting("confirm"):
+        live.hover("css{#c}")
+    with pytest.raises(BrowserError, match=r"there was a confirm saying 'Give it up\?'"), live.expecting("confirm", "Other?"):
+        live.click("css{#c}")
+    with pytest.raises(BrowserError, match="a prompt was expected"), live.expecting("prompt"):
+        live.click("css{#c}")
+
+
+def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[..., LivePage]) -> None:
+    live = opened()
+    live.click("css{#next}")
+    assert live.capture().find("css{h1}").text == "Next page"
+    live.back()
+    live.click("css{#part}")
+    live.reload()
+    assert live.capture().url.endswith("#low")
+    live.click("css{#blank}")
+    browser = live.browser
+    other = next(page for page in browser.pages if page.capture().url.endswith("next.html"))
+    assert other.capture().find("css{h1}").text == "Next page"
+    assert other is not live
+
+
+def test_chords_go_down_in_their_order() -> None:
+    assert chord("Control+Shift+k") == [KEYS["Control"], KEYS["Shift"], "k"]
+    assert chord("+") == ["+"]
+    with pytest.raises(BrowserError, match="no key"):
+        chord("Hyper+x")
