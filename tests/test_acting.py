@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import json
+import subprocess
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+
+from conftest import run
 
 from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError
 from wary_hound.browser import LivePage
@@ -196,7 +201,8 @@ def test_what_cannot_be_done_is_refused_at_once(opened: Callable[..., LivePage])
 
 def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., LivePage]) -> None:
     live = opened("""<!doctype html><p id=log></p><button id=c onclick="say(confirm('Give it up?'))">c</button>
-    <button id=p onclick="say(prompt('Name?', 'none'))">p</button><button id=s onclick="for (let i = 0; i < 5; i++) alert(i)">s</button>
+    <button id=p onclick="say(prompt('Name?', 'none'))">p</button>
+    <button id=s onclick="for (let i = 0; i < 5; i++) alert(i)">s</button>
     <script>const say = (v) => { document.getElementById("log").textContent += v + ";"; }</script>""")
     with live.expecting("confirm", "Give it up?"):
         live.click("css{#c}")
@@ -242,3 +248,26 @@ def test_chords_go_down_in_their_order() -> None:
     assert chord("+") == ["+"]
     with pytest.raises(BrowserError, match="no key"):
         chord("Hyper+x")
+
+
+def test_commands_take_an_address_as_well_as_a_file(site: str) -> None:
+    address = f"{site}/r4/index.html?seed=1"
+    shown = run("check", "shadow css{night-booking} -> label{Visitor name}", address)
+    assert shown.exit_code == 0
+    assert f"1 of 1  {address}" in shown.output.splitlines()[0]
+    assert "open shadow tree" in run("look", address).output
+    ranked = json.loads(run("rank", address, "css{#notice button}", "--json").output)
+    assert ranked["element"]["role"] == "button"
+    assert ranked["candidates"]
+    gone = run("look", "http://127.0.0.1:9/nothing")
+    assert gone.exit_code == 2
+    assert "cannot be opened" in gone.stderr
+
+
+def test_the_example_books_a_night_in_a_page_that_reads_like_the_journey() -> None:
+    root = Path(__file__).parent.parent
+    text = (root / "examples" / "book_a_night.py").read_text()
+    assert sum(bool(line.strip()) for line in text.splitlines()) < 26
+    command = [sys.executable, "examples/book_a_night.py", "firefox"]
+    done = subprocess.run(command, cwd=root, capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines() == ["Thank you, Ada Marsh: 2 places at dusk", "East, 45° / Up to date"]

@@ -8,7 +8,7 @@ from typing import Any
 import click
 from rich.text import Text
 
-from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page, short
+from wary_hound.cli.common import PAGE, element_json, json_option, print_json, read_page, short
 from wary_hound.errors import FactsError
 from wary_hound.locator.explain import Explanation, Miss, explain
 from wary_hound.locator.notation import parse
@@ -19,10 +19,10 @@ MOST_LISTED = 10
 
 @click.command()
 @click.argument("locator")
-@click.argument("pages", type=FILE, nargs=-1, required=True)
+@click.argument("pages", type=PAGE, nargs=-1, required=True)
 @json_option
 @click.pass_context
-def command(context: click.Context, locator: str, pages: tuple[Path, ...], as_json: bool) -> None:
+def command(context: click.Context, locator: str, pages: tuple[str | Path, ...], as_json: bool) -> None:
     """Evaluate a locator on one or more pages, and explain what it matches. Exit 1 unless it matches one on each.
 
     \b
@@ -61,12 +61,12 @@ def _json(found: Explanation) -> dict[str, Any]:
     }
 
 
-def _show(path: Path, found: Explanation) -> None:
+def _show(path: str | Path, found: Explanation) -> None:
     out = console()
     count = len(found.found)
     sign, colour = ("✓", "green") if count == 1 else ("✗", "red")
     said = "1 of 1" if count == 1 else f"{count or 'no'} matches"
-    out.print(Text.assemble((f"{sign} {said}", colour), f"  {path.name}"))
+    out.print(Text.assemble((f"{sign} {said}", colour), f"  {path.name if isinstance(path, Path) else path}"))
     for hop in found.hops:
         out.print(Text.assemble(("  in ", "dim"), hop.where))
         first = next((k for k, step in enumerate(hop.steps) if not step.count), None)

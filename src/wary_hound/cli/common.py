@@ -25,9 +25,26 @@ def read_rates(path: Path | None) -> ChangeModel:
     return ChangeModel.shipped() if path is None else ChangeModel.read(path)
 
 
-def read_page(path: Path) -> Page:
-    """A page, with a word on standard error about what was left out of it."""
-    page = Page.read(path)
+class _PageParameter(click.ParamType[str | Path]):
+    """A snapshot's file, or the address of a live page."""
+
+    name = "page"
+
+    def convert(self, value: Any, parameter: click.Parameter | None, context: click.Context | None) -> str | Path:
+        return value if isinstance(value, Path) or "://" in value else Path(value)
+
+
+PAGE = _PageParameter()
+
+
+def read_page(given: str | Path) -> Page:
+    """A snapshot, or a live page as headless Chromium shows it now; with a word on standard error about what was left out."""
+    if isinstance(given, str):
+        from wary_hound.browser import Browser
+
+        with Browser.start() as browser:
+            return browser.open(given).capture()
+    page = Page.read(given)
     for note in page.notes:
         click.echo(f"wary-hound: note: {note}", err=True)
     return page

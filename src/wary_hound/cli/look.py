@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from wary_hound.cli.common import FILE, element_json, json_option, print_json, read_page
+from wary_hound.cli.common import PAGE, element_json, json_option, print_json, read_page
 from wary_hound.locator.explain import tree_name
 from wary_hound.locator.finding import find
 from wary_hound.page import Element, Page
@@ -22,12 +22,12 @@ ACTED_ON = frozenset(
 
 
 @click.command()
-@click.argument("page", type=FILE)
+@click.argument("page", type=PAGE)
 @click.option("--at", "at", metavar="LOCATOR", help="Show the one element that a locator finds.")
 @click.option("--all", "everything", is_flag=True, help="All elements, also those without a role or a form's field.")
 @json_option
-def command(page: Path, at: str | None, everything: bool, as_json: bool) -> None:
-    """What is on a page; with --at, what is known of one element.
+def command(page: str | Path, at: str | None, everything: bool, as_json: bool) -> None:
+    """What is on a page (a snapshot, or a live address); with --at, what is known of one element.
 
     \b
     Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):

@@ -13,7 +13,7 @@ from wary_hound.authoring.advice import advise
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank
 from wary_hound.authoring.rules import FACTS, Rules
-from wary_hound.cli.common import FILE, element_json, json_option, print_json, rates_option, read_page, read_rates, short
+from wary_hound.cli.common import FILE, PAGE, element_json, json_option, print_json, rates_option, read_page, read_rates, short
 from wary_hound.errors import LocatorError
 from wary_hound.locator.finding import find
 from wary_hound.locator.values import Strategy
@@ -21,7 +21,7 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 
 
 @click.command()
-@click.argument("page", type=FILE)
+@click.argument("page", type=PAGE)
 @click.argument("locator")
 @click.option("--releases", type=click.IntRange(1, 10), default=3, show_default=True, help="How many releases ahead.")
 @click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
@@ -35,7 +35,7 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 @rates_option
 @json_option
 def command(
-    page: Path,
+    page: str | Path,
     locator: str,
     releases: int,
     most: int,
