@@ -42,21 +42,26 @@ DRAWN = {
 """What commands draw: the arguments, with FILE for the picture."""
 
 
-ROWS = {"demo": 37, "look": 22, "check": 20, "rank": 28, "repair": 57, "convert": 15, "bench": 50, "stress": 27, "history": 26}
+ROWS = {"demo": 37, "look": 22, "check": 20, "rank": 28, "repair": 57, "convert": 15, "bench": 60, "stress": 31, "history": 26}
 
 
 def terminal(name: str, command: str, folder: Path) -> None:
     """One command as it looks in a terminal of 100 columns."""
     target = SHOTS / f"{name}.png"
+    done = folder / f"{name}.done"
     shown = command.replace("'", "'\\''")
-    script = f"cd {folder} && printf '\\033[1m$ %s\\033[0m\\n' '{shown}' && {command}; sleep 60"
+    script = f"cd {folder} && printf '\\033[1m$ %s\\033[0m\\n' '{shown}' && {command}; touch {done}; sleep 60"
     window = subprocess.Popen(
         ["xterm", "-geometry", f"102x{ROWS[name]}", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#15171c", "-fg", "#e9e6df",
          "+sb", "-b", "10", "-e", "sh", "-c", script],
         env={**os.environ, "DISPLAY": DISPLAY, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"},
     )  # fmt: skip
     try:
-        time.sleep({"bench": 100, "demo": 40, "stress": 12}.get(name, 6))
+        for _ in range(600):
+            if done.exists():
+                break
+            time.sleep(0.5)
+        time.sleep(1)
         subprocess.run(["import", "-display", DISPLAY, "-window", "root", "-trim", str(target)], check=True)
     finally:
         window.terminate()
@@ -114,7 +119,7 @@ def main() -> None:
             asked = ["rank", "demo-out/pages/nights@r1.html", "css{#night-form [type=submit]}", "--report", "rank.html"]
             subprocess.run([command, *asked], cwd=folder, check=True, stdout=subprocess.DEVNULL)
             page("rank-report", folder / "rank.html", False)
-        screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1000x24"], stderr=subprocess.DEVNULL)
+        screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1100x24", "-noreset"], stderr=subprocess.DEVNULL)
         try:
             time.sleep(2)
             for name, line in TERMINAL.items():

@@ -11,7 +11,6 @@ from pathlib import Path
 import pytest
 
 from conftest import run
-
 from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError
 from wary_hound.browser import LivePage
 from wary_hound.browser.keys import KEYS, chord
@@ -226,6 +225,31 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
         live.click("css{#c}")
     with pytest.raises(BrowserError, match="a prompt was expected"), live.expecting("prompt"):
         live.click("css{#c}")
+
+
+def test_guards_act_only_when_in_the_way(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><body style="margin:0"><p id=log></p><button id=b>go</button>
+    <div id=lid hidden style="position:fixed;inset:0;background:#eee"><button>away</button></div>
+    <div id=stuck hidden style="position:fixed;inset:0;background:#ddd"><button>stays</button></div>
+    <script>const at = (id) => document.getElementById(id);
+    at("b").onclick = () => { at("log").textContent += "go;"; at("lid").hidden = false; };
+    at("lid").querySelector("button").onclick = () => { at("log").textContent += "away;"; at("lid").hidden = true; };
+    </script>""",
+        limit=6.0,
+    )
+    guard = live.guard("css{#lid}", "text{away}")
+    live.click("text{go}")
+    assert guard.uses == 0
+    live.click("text{go}")
+    assert (guard.uses, logged(live)) == (1, "go;away;go;")
+    calls: list[str] = []
+    stuck = live.guard("css{#stuck}", lambda: calls.append("tried"))
+    live.click("text{away}")
+    live.script("() => { document.getElementById('stuck').hidden = false; }")
+    with pytest.raises(BrowserError, match="still shown after 3 s"):
+        live.click("css{#b}")
+    assert (stuck.uses, calls) == (1, ["tried"])
 
 
 def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[..., LivePage]) -> None:

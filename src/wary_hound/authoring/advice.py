@@ -84,7 +84,11 @@ def _kind_of_attribute(page: Page) -> str:
 
 
 def _value_for(page: Page, element: int, names: Sequence[str]) -> str:
-    said = names[0] if len(names) == 1 else page.semantics.name(element) or page.semantics.roles[element] or page.tags[element]
+    said = (
+        names[0]
+        if len(names) == 1 and "{" not in names[0]
+        else page.semantics.name(element) or page.semantics.roles[element] or page.tags[element]
+    )
     return re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-") or page.tags[element]
 
 

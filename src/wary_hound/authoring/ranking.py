@@ -96,6 +96,18 @@ def rank(
     return sorted(chosen, key=order_of)
 
 
+def telling(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
+    """The first candidates that say something else than those before them: none that rests on all that a better one does."""
+    found: list[Candidate] = []
+    for candidate in candidates:
+        facts = {fact for fact, _ in candidate.outlook.hazards}
+        if not any(facts >= {fact for fact, _ in other.outlook.hazards} for other in found):
+            found.append(candidate)
+            if len(found) == most:
+                break
+    return found
+
+
 def assess(
     locator: Locator | str, element: Element, model: ChangeModel | None = None, releases: int = 1, seed: int = 0
 ) -> Candidate:
@@ -112,7 +124,9 @@ def futures_of(page: Page, model: ChangeModel, seed: int) -> Futures:
     key = ("futures", id(model), seed)
     found: Futures | None = page.memo.get(key)
     if found is None:
-        found = page.memo[key] = Futures(model, seed, components=components_of(page), page=str(page.source or page.url))
+        found = page.memo[key] = Futures(
+            model, seed, components=components_of(page), page=page.source.name if page.source else page.url
+        )
     return found
 
 

@@ -7,7 +7,9 @@ not covered; after it, a navigation that it started is awaited. Elements in fram
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from contextlib import AbstractContextManager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -20,9 +22,14 @@ from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.values import Locator
+from wary_hound.page import Page
 from wary_hound.page.arena import FRAME
 
 Where = Locator | str
+GUARDED_AFTER = 0.5
+"""Seconds that an action may be held up before guards look."""
+GUARD_LIMIT = 3.0
+"""Seconds for what a guard has acted upon to go away."""
 _FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
 _LOADED = "() => document.readyState === 'complete' || new Promise((next) => addEventListener('load', () => next(true)))"
 _CHOOSE = """(select, by, wanted) => {
@@ -54,6 +61,15 @@ _PICKED = """(element, value) => {
 }"""
 
 
+@dataclass
+class Guard:
+    """When something is shown and in the way of an action, do something about it. `uses` counts how often that was needed."""
+
+    shown: Locator
+    act: Callable[[], None]
+    uses: int = 0
+
+
 class Acting:
     """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit."""
 
@@ -62,6 +78,19 @@ class Acting:
         self.context = context
         self._dialogs = dialogs
         self.limit = limit
+        self.guards: list[Guard] = []
+        self._guarding = False
+
+    def guard(self, shown: Where, act: Callable[[], None] | Where) -> Guard:
+        """From now on, when `shown` is on the page and an action does not get ready, `act` (click a locator, or call) and wait
+        until it is away. BrowserError where that does not help."""
+        if not callable(act):
+            where = as_locator(act)
+            made = Guard(as_locator(shown), lambda: self.click(where))
+        else:
+            made = Guard(as_locator(shown), act)
+        self.guards.append(made)
+        return made
 
     # --- pointing -----------------------------------------------------------------------------------------------------
 
@@ -203,6 +232,8 @@ class Acting:
             if len(found) == 1:
                 hosts = [host for host in taken.page.hosts(found[0]) if taken.page.hosted[host].kind == FRAME]
                 return [taken.places[at] for at in (found[0], *reversed(hosts))]
+            if self._guarded(taken.page):
+                continue
             left = deadline - time.monotonic()
             if left <= 0:
                 said = str(explain(taken.page, locator))
@@ -221,16 +252,48 @@ class Acting:
                     state, _, *point = self._waited(outer, frame, "hover", deadline, *point)
             if state == "ready":
                 return context, {"sharedId": node["sharedId"]}
+            if self.guards and not self._guarding and time.monotonic() < deadline:
+                self._guarded(capturing.capture(self._connection, self.context, "").page)
+                continue
             if state != "gone" or time.monotonic() > deadline:
                 word = "it was taken out of the page again and again" if state == "gone" else state
                 raise BrowserTimeout(f"waited {self.limit:g} s to {wants} {where}: {word}")
 
     def _waited(self, context: str, number: int, wants: str, deadline: float, *point: float) -> list[Any]:
         left = max(0.05, deadline - time.monotonic())
+        if self.guards and not self._guarding:
+            left = min(left, GUARDED_AFTER)
         said: Json = {"type": "string", "value": wants}
         number_, most, *at = ({"type": "number", "value": value} for value in (number, int(1000 * left), *point))
         found: list[Any] = self._connection.call(context, capturing.script("ready.js"), number_, said, most, *at, limit=left + 5)
         return found
+
+    def _guarded(self, page: Page) -> bool:
+        """Let the guards whose time has come act; whether any did."""
+        if self._guarding:
+            return False
+        acted = False
+        for guard in self.guards:
+            if any(page.semantics.visible[i] for i in match(page, guard.shown)):
+                self._guarding = True
+                try:
+                    guard.act()
+                finally:
+                    self._guarding = False
+                guard.uses += 1
+                acted = True
+                self._away(guard)
+        return acted
+
+    def _away(self, guard: Guard) -> None:
+        deadline = time.monotonic() + GUARD_LIMIT
+        while True:
+            page = capturing.capture(self._connection, self.context, "").page
+            if not any(page.semantics.visible[i] for i in match(page, guard.shown)):
+                return
+            if time.monotonic() > deadline:
+                raise BrowserError(f"the guard for {guard.shown} has acted, but it is still shown after {GUARD_LIMIT:g} s")
+            self._connection.call(self.context, capturing.script("changed.js"), {"type": "number", "value": 300})
 
     def _perform(self, context: str, sources: list[Json]) -> None:
         self._connection.events.clear()

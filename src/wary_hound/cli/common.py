@@ -39,15 +39,21 @@ PAGE = _PageParameter()
 
 def read_page(given: str | Path) -> Page:
     """A snapshot, or a live page as headless Chromium shows it now; with a word on standard error about what was left out."""
+    return seen_page(given)[0]
+
+
+def seen_page(given: str | Path) -> tuple[Page, bytes | None]:
+    """The same with its picture (PNG), where there is one."""
     if isinstance(given, str):
         from wary_hound.browser import Browser
 
         with Browser.start() as browser:
-            return browser.open(given).capture()
+            live = browser.open(given)
+            return live.capture(), live.screenshot()
     page = Page.read(given)
     for note in page.notes:
         click.echo(f"wary-hound: note: {note}", err=True)
-    return page
+    return page, page.picture.read_bytes() if page.picture is not None and page.picture.exists() else None
 
 
 def print_json(data: Any) -> None:

@@ -11,7 +11,7 @@ from rich.text import Text
 
 from wary_hound.authoring.advice import advise
 from wary_hound.authoring.portfolio import portfolio
-from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank
+from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank, telling
 from wary_hound.authoring.rules import FACTS, Rules
 from wary_hound.cli.common import FILE, PAGE, element_json, json_option, print_json, rates_option, read_page, read_rates, short
 from wary_hound.errors import LocatorError
@@ -64,7 +64,7 @@ def command(
         from wary_hound.report.plots import survival_plot, write_plot
 
         write_plot(survival_plot(candidates[:5], given), plot)
-    advice = advise(element.page, {"it": element.index}, model, releases)
+    advice = advise(element.page, {element.name or element.tag: element.index}, model, releases)
     if report is not None:
         from wary_hound.report.ranking import ranking_page, write_ranking
 
@@ -95,8 +95,12 @@ def command(
     out.print(Text.assemble(("Element ", "bold"), short(element, 80)))
     after = f"after {releases} release{'s' if releases > 1 else ''}"
     out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {STOLEN_COSTS:g} times\n")
-    for number, candidate in enumerate(candidates[:most], 1):
+    shown = telling(candidates, most)
+    for number, candidate in enumerate(shown, 1):
         _show(out, f"{number:2}", candidate)
+    left = len(candidates) - len(shown)
+    if left:
+        out.print(f"    and {left} more, most of which rest on all that a better one does (--json, -n)", style="dim")
     same = next((k for k, c in enumerate(candidates, 1) if c.locator == given.locator), None)
     out.print()
     if same is None:

@@ -30,16 +30,21 @@ def colour_of(survival: float | None) -> str:
     return "#6A3D9A" if survival is None else next(colour for least, colour in RISK if survival >= least)
 
 
-def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "") -> Any:
-    """The page's picture (a Pillow image) with the marks. FactsError where the snapshot has no picture or no boxes."""
+def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "", picture: bytes | None = None) -> Any:
+    """The page's picture (a Pillow image) with the marks; `picture` (PNG), or the one beside the snapshot.
+
+    FactsError where there is no picture, or the boxes are not known.
+    """
     from PIL import Image, ImageDraw, ImageFont
 
-    if page.picture is None or not page.picture.exists():
+    if picture is None and page.picture is not None and page.picture.exists():
+        picture = page.picture.read_bytes()
+    if picture is None:
         raise FactsError(f"{page.source or 'this page'}: there is no picture beside the snapshot: capture the page again")
     if page.facts is None or not page.facts.has_boxes:
         raise FactsError(f"{page.source or 'this page'}: the boxes of its elements are not known: capture the page again")
-    with Image.open(page.picture) as picture:
-        base = picture.convert("RGBA")
+    with Image.open(io.BytesIO(picture)) as opened:
+        base = opened.convert("RGBA")
     layer = Image.new("RGBA", base.size)
     draw = ImageDraw.Draw(layer)
     font = ImageFont.load_default(size=13)
@@ -77,10 +82,10 @@ def _free(
     return left, max(0.0, top), left + wide, max(0.0, top) + _HEIGHT
 
 
-def write_picture(page: Page, marks: Sequence[Mark], path: Path, caption: str = "") -> None:
+def write_picture(page: Page, marks: Sequence[Mark], path: Path, caption: str = "", picture: bytes | None = None) -> None:
     """Write it as PNG."""
     if path.suffix.lower() != ".png":
         raise FileError(f"{path}: a picture is written as .png")
     out = io.BytesIO()
-    marked_picture(page, marks, caption).save(out, format="PNG", optimize=True)
+    marked_picture(page, marks, caption, picture).save(out, format="PNG", optimize=True)
     write_aside({path: out.getvalue()})

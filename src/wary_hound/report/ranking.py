@@ -9,7 +9,7 @@ from markupsafe import Markup
 
 from wary_hound.authoring.advice import Advice
 from wary_hound.authoring.portfolio import Portfolio
-from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate
+from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, telling
 from wary_hound.files import write_aside
 from wary_hound.page import Element
 from wary_hound.report.pages import render
@@ -32,10 +32,10 @@ def ranking_page(
     page = element.page
     story = Story("", [])
     crop = story.crop(page, [("here", element)]) if page.picture is not None and page.picture.exists() else None
-    shown = list(candidates[:MOST])
+    shown = telling(candidates, MOST)
     if given.locator not in [c.locator for c in shown]:
         shown.append(given)
-    plots = [Markup(svg(survival_plot(candidates[:4], given, dark))) for dark in (False, True)]
+    plots = [Markup(svg(survival_plot(shown[:4], given, dark))) for dark in (False, True)]
     return render(
         "ranking",
         element=said(element),
