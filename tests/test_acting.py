@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
 import subprocess
 import sys
+import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from PIL import Image, ImageChops
 
-from conftest import run
-from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError
+from conftest import read, run
+from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError, rank
+from wary_hound.authoring.ranking import telling
 from wary_hound.browser import LivePage
 from wary_hound.browser.keys import KEYS, chord
 
@@ -295,3 +301,45 @@ def test_the_example_books_a_night_in_a_page_that_reads_like_the_journey() -> No
     command = [sys.executable, "examples/book_a_night.py", "firefox"]
     done = subprocess.run(command, cwd=root, capture_output=True, text=True, check=True)
     assert done.stdout.splitlines() == ["Thank you, Ada Marsh: 2 places at dusk", "East, 45° / Up to date"]
+
+
+@pytest.mark.parametrize("kind", ["chromium", "firefox"])
+def test_a_browser_killed_in_the_middle_of_a_wait_is_an_error_and_leaves_nothing(kind: str, tmp_path: Path) -> None:
+    (tmp_path / "page.html").write_text("<!doctype html><button disabled>x</button>")
+    browser = Browser.start(kind)
+    folder, process = browser._launched.folder, browser._launched.process
+    try:
+        live = browser.open((tmp_path / "page.html").as_uri())
+        threading.Timer(1.0, os.killpg, (process.pid, signal.SIGKILL)).start()
+        started = time.monotonic()
+        with pytest.raises(BrowserError, match="went away"):
+            live.click("css{button}")
+        assert time.monotonic() - started < live.limit
+    finally:
+        browser.close()
+    assert not folder.exists()
+    assert process.poll() is not None
+
+
+def test_matches_are_outlined_and_numbered_on_a_picture(site: str, demo: Path) -> None:
+    assert run("check", "css{td.places}", "pages/nights@r1.html", "--picture", "file.png").exit_code == 1
+    assert run("check", "css{#notice button}", f"{site}/r4/index.html?seed=1", "--picture", "live.png").exit_code == 0
+    page = read("nights@r1")
+    with Image.open("file.png") as drawn, Image.open("pages/nights@r1.png") as plain, Image.open("live.png") as live:
+        assert drawn.height == plain.height + 34
+        assert live.width == 1280
+        cut = drawn.convert("RGB").crop((0, 0, *plain.size))
+        box = ImageChops.difference(cut, plain.convert("RGB")).getbbox()
+    assert box is not None
+    places = [page[i.index].box for i in page.find_all("css{td.places}")]
+    assert box[0] >= min(left for left, *_ in places) - 4
+    assert box[3] <= max(top + height for _, top, _, height in places) + 4
+
+
+def test_candidates_shown_say_something_else_each() -> None:
+    ranked = rank(read("nights@r1").find("css{button[value='vega']}"))
+    shown = telling(ranked, 6)
+    assert shown[0] == ranked[0]
+    assert len(shown) == 6
+    facts = [{fact for fact, _ in c.outlook.hazards} for c in shown]
+    assert not any(facts[k] >= facts[j] for k in range(6) for j in range(k))
