@@ -1,0 +1,114 @@
+"""Times live pages, as ratios within one run: capture against reading element by element, actions against the bare protocol,
+how soon an action follows readiness, and what is left of browsers after many starts.
+
+usage: live.py [BROWSER] [STARTS]
+"""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import statistics
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from evaluation import season
+from wary_hound import Browser
+from wary_hound.browser import LivePage
+
+LATE = """<!doctype html><body><button id=b disabled>x</button><script>
+const times = [];
+const again = () => { b.disabled = true; setTimeout(() => { b.disabled = false; times.push(performance.now()); }, 300); };
+const b = document.getElementById("b");
+b.onclick = () => { times.push(performance.now()); document.title = JSON.stringify(times); again(); };
+again();
+</script>"""
+
+
+def capture(browser: Browser, folder: Path) -> None:
+    print(f"{'elements':>9} {'capture':>9} {'calls':>6} {'one by one':>11} {'ratio':>7}")
+    for rows in (70, 700, 3500):
+        (folder / "season.html").write_text(season(rows))
+        live = browser.open((folder / "season.html").as_uri())
+        page = live.capture()
+        connection = live._connection
+        taken, calls = [], 0
+        for _ in range(3):
+            before, start = connection._protocol.last, time.perf_counter()
+            live.capture()
+            taken.append(time.perf_counter() - start)
+            calls = connection._protocol.last - before
+        start = time.perf_counter()
+        for _ in range(40):
+            live.script("() => { const e = document.body; return e.localName + JSON.stringify(e.getBoundingClientRect()); }")
+        each = (time.perf_counter() - start) / 40 * len(page)
+        own = statistics.median(taken)
+        print(f"{len(page):9,} {own * 1e3:7.0f}ms {calls:6} {each * 1e3:9.0f}ms {each / own:7.1f}")
+
+
+def acting(live: LivePage) -> None:
+    for _ in range(15):
+        live.click("css{#b}")
+    times = [float(v) for v in live.script("() => document.title").strip("[]").split(",")]
+    waits = sorted(b - a for a, b in zip(times[::2], times[1::2], strict=False))
+    p95 = waits[int(0.95 * (len(waits) - 1))]
+    print(f"\nFrom ready to clicked: median {statistics.median(waits):.0f} ms, 95 % {p95:.0f} ms, of {len(waits)}")
+
+
+def overhead(browser: Browser, folder: Path) -> None:
+    (folder / "plain.html").write_text("<!doctype html><button id=b>x</button>")
+    live = browser.open((folder / "plain.html").as_uri())
+    context, node = live._ready("css{#b}", "click")
+    origin = {"type": "element", "element": node}
+    move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
+    press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
+    actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
+    bare, ours = [], []
+    for _ in range(15):
+        start = time.perf_counter()
+        live._connection.send("input.performActions", context=context, actions=actions)
+        bare.append(time.perf_counter() - start)
+        start = time.perf_counter()
+        live.click("css{#b}")
+        ours.append(time.perf_counter() - start)
+    one, other = statistics.median(bare), statistics.median(ours)
+    print(f"A click: {other * 1e3:.0f} ms, {other / one:.1f} times the bare protocol call ({one * 1e3:.0f} ms)")
+
+
+def left_behind(kind: str, starts: int) -> None:
+    chance = random.Random(5)
+    folders, groups = [], []
+    for _ in range(starts):
+        browser = Browser.start(kind)
+        folders.append(browser._launched.folder)
+        groups.append(browser._launched.process.pid)
+        if chance.random() < 0.5:
+            os.killpg(browser._launched.process.pid, signal.SIGKILL)
+        browser.close()
+    alive = 0
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        try:
+            fields = stat.read_text().rsplit(")", 1)[1].split()
+        except OSError:
+            continue
+        alive += int(fields[2]) in groups and fields[0] != "Z"
+    print(f"After {starts} starts, half of them killed: {alive} processes and {sum(f.exists() for f in folders)} profiles left")
+
+
+def main() -> None:
+    kind = sys.argv[1] if len(sys.argv) > 1 else "chromium"
+    print(kind)
+    with tempfile.TemporaryDirectory() as made, Browser.start(kind) as browser:
+        folder = Path(made)
+        capture(browser, folder)
+        (folder / "late.html").write_text(LATE)
+        acting(browser.open((folder / "late.html").as_uri()))
+        overhead(browser, folder)
+    left_behind(kind, int(sys.argv[2]) if len(sys.argv) > 2 else 10)
+
+
+if __name__ == "__main__":
+    main()
