@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -343,3 +344,32 @@ def test_candidates_shown_say_something_else_each() -> None:
     assert len(shown) == 6
     facts = [{fact for fact, _ in c.outlook.hazards} for c in shown]
     assert not any(facts[k] >= facts[j] for k in range(6) for j in range(k))
+
+
+def test_an_alert_while_loading_is_dismissed_and_recorded(opened: Callable[..., LivePage]) -> None:
+    live = opened("<!doctype html><h1>Dome</h1><script>alert('Careful')</script><p>after</p>")
+    assert live.capture().find("css{p}").text == "after"
+    assert [(d.kind, d.message, d.expected) for d in live.dialogs] == [("alert", "Careful", False)]
+
+
+def test_a_frame_that_goes_away_again_and_again_is_no_end_of_a_capture(opened: Callable[..., LivePage]) -> None:
+    live = opened("""<!doctype html><p id=log></p><button id=b>x</button><script>
+    let frame = null;
+    setInterval(() => { if (frame) frame.remove(); frame = document.createElement("iframe");
+      frame.srcdoc = "<i>in</i>"; document.body.append(frame); }, 15);
+    document.getElementById("b").onclick = () => { document.getElementById("log").textContent += "pressed;"; };
+    </script>""")
+    for _ in range(5):
+        page = live.capture()
+        assert len(page.find_all("css{button}")) == 1
+    live.click("css{#b}")
+    assert logged(live) == "pressed;"
+
+
+def test_a_page_that_never_loads_ends_at_the_limit(chromium: Browser) -> None:
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        address = f"http://127.0.0.1:{silent.getsockname()[1]}/never"
+        live = chromium.open("about:blank")
+        live.limit = 1.0
+        with pytest.raises(BrowserTimeout, match=r"waited 1 s for .*never to finish loading"):
+            live.open(address)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import read
 from wary_hound import Page
 from wary_hound.locator import css
+from wary_hound.locator.css.matcher import distinct
 
 TAGS = st.sampled_from(["div", "p", "span", "b", "li", "a-b"])
 
@@ -125,3 +128,32 @@ def test_elements_are_values() -> None:
     assert page.elements == list(page)
     assert page[3].parent == page[2]
     assert page[0].parent is None
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.lists(st.integers(-1, 40), max_size=60), st.integers(41, 400))
+def test_distinct_values_are_those_that_are_there(values: list[int], count: int) -> None:
+    found = distinct(np.asarray(values, np.int32), count)
+    assert found.tolist() == sorted({v for v in values if v >= 0})
+
+
+@pytest.mark.parametrize("name", ["nights@r1", "nights@r4"])
+def test_indexes_of_texts_and_beginnings_hold_what_the_page_says(name: str) -> None:
+    page = read(name)
+    index = page.index
+    for tree in range(len(page.trees)):
+        for folded, text in ((False, index.whole_text), (True, index.folded_text)):
+            lengths = index.text_lengths(tree, folded)
+            for i in index.in_tree[tree].tolist():
+                said = "".join(text(i).split()) if folded else text(i)
+                assert lengths[i] == len(said)
+    values = index.attribute_column("class")
+    for start in ("b", "button", "zz", "n"):
+        found = sorted(i for owners in index.begins("class", start) for i in owners.tolist())
+        assert found == [i for i, value in values.items() if value.startswith(start)]
+    readings = {" ".join(v.split()) for v in page.text_values}
+    for said in sorted(readings)[::7]:
+        numbers = index.texts_reading(said, True).tolist()
+        assert numbers == [n for n, v in enumerate(page.text_values) if " ".join(v.split()) == said]
+    for (family, tag), children in index.children_by_tag.items():
+        assert all(page.tags[i] == tag and index.family[i] == family for i in children)
