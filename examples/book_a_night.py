@@ -7,7 +7,7 @@ from wary_hound.demo.server import serve
 
 BOOKING, DIAL = "shadow css{night-booking} -> ", "shadow css{sky-dial} -> "
 
-with serve() as site, Browser.start(sys.argv[1] if len(sys.argv) > 1 else "chromium") as browser:
+with serve() as site, Browser.start("firefox" if "firefox" in sys.argv else "chromium") as browser:
     page = browser.open(f"{site}/r4/index.html?seed=1")
     page.click("css{#notice button}")
     page.click('role{button "Hold this night"} @row-of text{Vega}')

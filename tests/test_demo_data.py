@@ -92,7 +92,7 @@ def test_paths_that_lead_nowhere() -> None:
 @pytest.mark.parametrize("example", EXAMPLES, ids=[p.stem for p in EXAMPLES])
 def test_examples_run_and_say_something(example: Path, capsys: pytest.CaptureFixture[str]) -> None:
     runpy.run_path(str(example), run_name="__main__")
-    assert len(capsys.readouterr().out.splitlines()) >= 5
+    assert len(capsys.readouterr().out.splitlines()) >= 2
     imports = [line for line in example.read_text().splitlines() if "wary_hound" in line and "import" in line]
     assert all(line.startswith(("from wary_hound import", "from wary_hound.demo")) for line in imports)
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import itertools
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import read
+from conftest import read, run
 from wary_hound import Page, rank
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.search import LARGEST, _fits, _hazard, _universe, _Weigher, search
@@ -119,3 +120,15 @@ def test_a_preferred_attribute_comes_first_where_it_costs_little() -> None:
     assert "data-night" not in str(rank(element)[0])
     assert "data-night" in str(rank(element, rules=Rules(prefer=("data-*",)))[0])
     assert not rank(element, rules=Rules(only=("label",)))
+
+
+def test_what_a_wrong_match_costs_is_the_users_to_say(demo: Path) -> None:
+    element = read("nights@r1").find("text{Print the list}")
+    cheap, dear = (rank(element, releases=3, stolen_costs=costs) for costs in (1.0, 40.0))
+    assert dear[0].stolen < cheap[0].stolen
+    assert dear[0].loss == pytest.approx(dear[0].lost + dear[0].ambiguous + 40 * dear[0].stolen)
+    shown = run("rank", "pages/nights@r1.html", "text{Print the list}", "--stolen-costs", "40")
+    assert "weighs 40 times" in shown.output
+    assert str(dear[0].locator) in shown.output
+    with pytest.raises(ValueError, match="at least"):
+        rank(element, stolen_costs=0.5)

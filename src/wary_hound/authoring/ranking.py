@@ -19,7 +19,7 @@ from wary_hound.robustness.reasons import reasons
 from wary_hound.robustness.survival import HORIZON, Futures, Outlook, closed_form, outlook
 
 STOLEN_COSTS = 3.0
-"""A wrong match costs this many times what a lost one does."""
+"""A wrong match costs this many times what a lost one does, unless told otherwise."""
 HOST_WAYS = 2
 LENGTH_COSTS = 0.00004
 """Loss that one more character weighs: it decides only between candidates that last alike."""
@@ -43,30 +43,40 @@ class Candidate:
     """Survival after 1, 2, ... releases."""
     reasons: tuple[str, ...]
     outlook: Outlook
+    costs: float = STOLEN_COSTS
+    """What a stolen match costs, where a lost one costs 1."""
     proven: bool = False
     """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
 
     @property
     def loss(self) -> float:
-        """Expected loss: a lost or ambiguous match costs 1, a stolen one STOLEN_COSTS."""
-        return self.lost + self.ambiguous + STOLEN_COSTS * self.stolen
+        """Expected loss: a lost or ambiguous match costs 1, a stolen one `costs`."""
+        return self.lost + self.ambiguous + self.costs * self.stolen
 
     def __str__(self) -> str:
         return str(self.locator)
 
 
 def rank(
-    element: Element, model: ChangeModel | None = None, releases: int = 1, seed: int = 0, rules: Rules = ANY
+    element: Element,
+    model: ChangeModel | None = None,
+    releases: int = 1,
+    seed: int = 0,
+    rules: Rules = ANY,
+    stolen_costs: float = STOLEN_COSTS,
 ) -> list[Candidate]:
     """Candidates for an element, best first: least expected loss after a number of releases (1 to 10), then the shorter.
 
     Each candidate finds the element, and it alone, on its page. `rules` leave out what a team does not want; where they leave
-    nothing, the list is empty. Raises ValueError for other numbers of releases.
+    nothing, the list is empty. `stolen_costs` (1 or more): what a wrong match costs, where a lost one costs 1. Raises
+    ValueError for other numbers of releases or costs.
     """
     _check(releases)
+    if not stolen_costs >= 1:
+        raise ValueError(f"a stolen match costs at least what a lost one does, 1, not {stolen_costs}")
     model = model or ChangeModel.shipped()
     page = element.page
-    searched = search(page, element.index, model, STOLEN_COSTS, releases)
+    searched = search(page, element.index, model, stolen_costs, releases)
     weighed: list[tuple[float, int, Proposal]] = []
     preferred: set[Locator] = set()
     ways = partial(ways_to_host, model=model)
@@ -87,7 +97,7 @@ def rank(
             kinds.add(proposal.kind)
             candidate = _assess(element, proposal.locator, proposal.kind, futures, releases)
             proven = best is not None and proposal.locator.hops[-len(best) :] == best
-            chosen.append(replace(candidate, proven=proven))
+            chosen.append(replace(candidate, proven=proven, costs=stolen_costs))
 
     def order_of(candidate: Candidate) -> tuple[float, str]:
         liked = PREFERRED if candidate.locator in preferred else 0.0

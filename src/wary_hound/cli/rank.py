@@ -32,6 +32,13 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 )
 @click.option("--without", multiple=True, metavar="FACT", help=f"Never rest on: {', '.join(FACTS)}, or an attribute.")
 @click.option("--prefer", multiple=True, metavar="ATTRIBUTE", help="Attributes to choose first (data-* for patterns).")
+@click.option(
+    "--stolen-costs",
+    type=click.FloatRange(1),
+    default=STOLEN_COSTS,
+    show_default=True,
+    help="What a wrong match costs; a lost one: 1.",
+)
 @rates_option
 @json_option
 def command(
@@ -44,6 +51,7 @@ def command(
     only: tuple[str, ...],
     without: tuple[str, ...],
     prefer: tuple[str, ...],
+    stolen_costs: float,
     rates: Path | None,
     as_json: bool,
 ) -> None:
@@ -55,7 +63,7 @@ def command(
     """
     element = find(read_page(page), locator)
     model = read_rates(rates)
-    candidates = rank(element, model, releases=releases, rules=Rules(only, without, prefer))
+    candidates = rank(element, model, releases=releases, rules=Rules(only, without, prefer), stolen_costs=stolen_costs)
     if not candidates:
         raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
     given = assess(locator, element, model, releases=releases)
@@ -94,7 +102,7 @@ def command(
     out = console()
     out.print(Text.assemble(("Element ", "bold"), short(element, 80)))
     after = f"after {releases} release{'s' if releases > 1 else ''}"
-    out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {STOLEN_COSTS:g} times\n")
+    out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {stolen_costs:g} times\n")
     shown = telling(candidates, most)
     for number, candidate in enumerate(shown, 1):
         _show(out, f"{number:2}", candidate)

@@ -9,7 +9,7 @@ from markupsafe import Markup
 
 from wary_hound.authoring.advice import Advice
 from wary_hound.authoring.portfolio import Portfolio
-from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, telling
+from wary_hound.authoring.ranking import Candidate, telling
 from wary_hound.files import write_aside
 from wary_hound.page import Element
 from wary_hound.report.pages import render
@@ -50,7 +50,7 @@ def ranking_page(
         crop=crop,
         picture=story.pictures[crop.picture] if crop else None,
         scale=SCALE,
-        costs=STOLEN_COSTS,
+        costs=candidates[0].costs,
         advice=[
             {"attribute": a.attribute, "value": a.value, "where": said(page[a.element]), "before": before, "after": after}
             for a in advice
