@@ -26,7 +26,7 @@ def command() -> None:
     \b
     Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
       wary-hound history learn demo-out/pages -o ours.json
-      wary-hound rank demo-out/pages/nights@r1.html 'css{#hold}' --rates ours.json
+      wary-hound rank demo-out/pages/nights@r1.html 'css{.notice-close}' --rates ours.json
     """
 
 
