@@ -10,7 +10,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -58,9 +58,10 @@ customElements.define("sky-card", class extends HTMLElement {
 
 
 @pytest.fixture(params=["chromium", "firefox"])
-def opened(request: pytest.FixtureRequest, tmp_path: Path) -> Callable[..., LivePage]:
-    """Opens markup as a page, with a short time limit."""
+def opened(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Callable[..., LivePage]]:
+    """Opens markup as a page, with a short time limit; closes it at the end, with all that it opened."""
     browser: Browser = request.getfixturevalue(request.param)
+    before = set(browser.pages)
 
     def open_page(markup: str = PAGE, limit: float = 10.0) -> LivePage:
         (tmp_path / "page.html").write_text(markup)
@@ -69,7 +70,10 @@ def opened(request: pytest.FixtureRequest, tmp_path: Path) -> Callable[..., Live
         live.limit = limit
         return live
 
-    return open_page
+    yield open_page
+    for page in set(browser.pages) - before:
+        page.close()
+    assert set(browser.pages) == before
 
 
 def logged(live: LivePage) -> str:
@@ -356,7 +360,7 @@ def test_a_frame_that_goes_away_again_and_again_is_no_end_of_a_capture(opened: C
     live = opened("""<!doctype html><p id=log></p><button id=b>x</button><script>
     let frame = null;
     setInterval(() => { if (frame) frame.remove(); frame = document.createElement("iframe");
-      frame.srcdoc = "<i>in</i>"; document.body.append(frame); }, 15);
+      frame.srcdoc = "<i>in</i>"; document.body.append(frame); }, 60);
     document.getElementById("b").onclick = () => { document.getElementById("log").textContent += "pressed;"; };
     </script>""")
     for _ in range(5):
@@ -373,3 +377,4 @@ def test_a_page_that_never_loads_ends_at_the_limit(chromium: Browser) -> None:
         live.limit = 1.0
         with pytest.raises(BrowserTimeout, match=r"waited 1 s for .*never to finish loading"):
             live.open(address)
+        live.close()

@@ -41,6 +41,11 @@ class LivePage(Acting):
         """The dialogs that this page has opened so far; those that were not expected have been dismissed."""
         return tuple(self._dialogs.seen)
 
+    def close(self) -> None:
+        """Close this page; the browser stays."""
+        self._launched.connection.send("browsingContext.close", context=self.context)
+        self.browser._pages.pop(self.context, None)
+
     def open(self, address: str) -> None:
         """Go to an address and wait until it has loaded and come to rest. BrowserTimeout says what was waited for."""
         deadline = time.monotonic() + self.limit
