@@ -7,6 +7,8 @@
   let last = null;
   let scrolled = 0;
   let point = [0, 0];
+  let why = "";
+  const PASSING = new Set(["it is being scrolled into view", "it has not been at rest over two frames"]);
   const tell = (element) => {
     const mark = ["id", "name", "class", "title"].map((n) => [n, element.getAttribute(n)]).find(([, v]) => v);
     return "<" + element.localName + (mark ? ` ${mark[0]}="${mark[1]}"` : "") + ">";
@@ -56,16 +58,18 @@
       scrolled += 1;
       node.scrollIntoView({ block: ["nearest", "center", "start"][scrolled - 1], inline: "nearest", behavior: "instant" });
       last = null;
+      why = `it is covered by ${by}`;
       return "it is being scrolled into view";
     }
-    return by ? `it is covered by ${by}` : "";
+    return by ? (why = `it is covered by ${by}`) : "";
   };
   const frame = () => new Promise((next) => { requestAnimationFrame(next); setTimeout(next, 100); });
   const turn = async () => {
     for (;;) {
       const failed = unmet();
       if (!failed) return resolve(["ready", node, ...point]);
-      if (failed === "gone" || performance.now() > end) return resolve([failed, node && node.isConnected ? node : null]);
+      if (!PASSING.has(failed)) why = failed;
+      if (failed === "gone" || performance.now() > end) return resolve([failed === "gone" ? failed : why || failed, node && node.isConnected ? node : null]);
       await frame();
     }
   };
