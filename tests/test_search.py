@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from conftest import read, run
 from wary_hound import Page, rank
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.search import LARGEST, _fits, _hazard, _universe, _Weigher, search
+from wary_hound.authoring.search import LARGEST, _fits, _universe, _Weigher, search
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
@@ -90,7 +90,7 @@ def test_a_costlier_theft_asks_for_more() -> None:
     hazard, key = {}, {}
     for costs in (1.0, 50.0):
         facts = dependencies(page, Locator(search(page, index, MODEL, costs).hops[0]), index)
-        hazard[costs], key[costs] = _hazard(MODEL, facts), key_of(facts, index)
+        hazard[costs], key[costs] = MODEL.hazard(f.group for f in facts), key_of(facts, index)
     stolen = {c: MODEL.rate(MODEL.stolen, k).hazard for c, k in key.items()}
     assert stolen[50.0] <= stolen[1.0]
     assert hazard[50.0] >= hazard[1.0] - 1e-9

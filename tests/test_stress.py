@@ -13,7 +13,7 @@ from PIL import Image
 
 from conftest import read, run
 from wary_hound import rank
-from wary_hound.authoring.advice import advise, summed, with_attribute
+from wary_hound.authoring.advice import advise, with_attribute
 from wary_hound.journey.stress import stress, tasks_of
 from wary_hound.robustness.model import ChangeModel, Rate
 
@@ -103,7 +103,6 @@ def test_advice_is_what_ranking_says_of_the_changed_page() -> None:
     found = advise(page, names, weak)
     assert found
     assert found[0].gain >= found[-1].gain > 0
-    assert summed(found) <= sum(a.gain for a in found) + 1e-9
     best = found[0]
     changed = with_attribute(page, best.element, best.attribute, best.value)
     assert len(changed) == len(page)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -97,12 +97,3 @@ def with_attribute(page: Page, element: int, name: str, value: str) -> Page:
     data = to_tree(page)
     data["elements"][element][4] = {**data["elements"][element][4], name: value}
     return from_tree(data, page.facts or Facts(url=page.url), Path(str(page.source or "page")))
-
-
-def summed(advice: Iterable[Advice]) -> float:
-    """Survival gained by all, counted once for each element."""
-    best: dict[str, float] = {}
-    for entry in advice:
-        for name, before, after in entry.lifts:
-            best[name] = max(best.get(name, 0.0), after - before)
-    return sum(best.values())

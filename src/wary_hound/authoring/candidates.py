@@ -8,15 +8,23 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from wary_hound.authoring import anchors, paths
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, stems
-from wary_hound.locator.evaluate import Scope, find_in
+from wary_hound.authoring.predicates import (
+    LONGEST_TEXT,
+    attribute_predicates,
+    class_predicates,
+    content_of,
+    place_predicate,
+    stems,
+)
+from wary_hound.locator.evaluate import Scope, find_in, in_scopes
 from wary_hound.locator.printing import css_identifier, xpath_string
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, css, label, role, text, xpath
 from wary_hound.page import Element, Page
 from wary_hound.page.arena import SHADOW
 
-LONGEST_TEXT = 80
 MOST_IN_A_TREE = 90
+MOST_BETWEEN = 50
+"""Elements that a hop on the way may find."""
 
 Hops = tuple[Hop, ...]
 
@@ -82,17 +90,14 @@ def kind_of(hops: Hops) -> str:
 
 def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
     """Whether hops without boundaries find the element and nothing else."""
-    if len(hops) == 1:
-        alone = find_in(page, hops[0].finder, scope)
-        return len(alone) == 1 and int(alone[0]) == index
+    *before, last = hops
     scopes = [scope]
-    found: list[int] = []
-    for hop in hops:
-        found = sorted({i for s in scopes for i in find_in(page, hop.finder, s).tolist()})
-        if not found or (len(found) > 50 and hop is not hops[-1]):
+    for hop in before:
+        found = in_scopes(page, hop.finder, scopes)
+        if not 0 < len(found) <= MOST_BETWEEN:
             return False
-        scopes = [(scope[0], i) for i in found]
-    return found == [index]
+        scopes = [(scope[0], int(i)) for i in found]
+    return in_scopes(page, last.finder, scopes).tolist() == [index]
 
 
 def _one(finder: Finder, kind: str) -> tuple[Hops, str]:
@@ -125,8 +130,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     shown = semantics.text[index]
     if 0 < len(shown) <= LONGEST_TEXT:
         yield text(shown), "text"
-        plain = " ".join(semantics.raw_text(index).split())
-        if plain == shown:
+        if content_of(page, index):
             yield xpath(f"//{_xpath_tag(page, index)}[normalize-space()={xpath_string(shown)}]"), "text"
     for part in stems(shown):
         yield text(part, part=True), "text"
@@ -161,7 +165,7 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
     own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index)]
     short = _varied(own)
-    place = _placed(page, index)
+    place = [css(simple)] if (simple := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
         for finder in short:
             if finder.strategy == "css" and anchor.strategy == "css":
@@ -174,13 +178,6 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
                 yield _one(replace(finder, relation=relation, anchor=anchor), "relative")
     for anchor, inner in anchors.beside(page, index):
         yield _one(css(f"{anchor.expression} {inner}"), "chain")
-
-
-def _placed(page: Page, index: int) -> list[Finder]:
-    """The element by its place among siblings of its tag: which cell of a row it is."""
-    if page.index.siblings_of_type[index] < 2:
-        return []
-    return [css(f"{css_identifier(page.tags[index])}:nth-of-type({page.index.place_of_type[index]})")]
 
 
 def _reaches(page: Page, finder: Finder, scope: Scope, index: int) -> bool:

@@ -6,10 +6,12 @@ import re
 from collections.abc import Iterator, Mapping
 
 from wary_hound.locator.printing import css_identifier, css_string
+from wary_hound.page import Page
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import look_of_token
 
 LONGEST_VALUE = 100
+LONGEST_TEXT = 80
 _ORDER = {
     kind: place
     for place, kind in enumerate(
@@ -47,6 +49,19 @@ def attribute_predicates(attributes: Mapping[str, str]) -> Iterator[str]:
 def class_predicates(attributes: Mapping[str, str]) -> Iterator[str]:
     for token in list(dict.fromkeys(attributes.get("class", "").split()))[:8]:
         yield "." + css_identifier(token)
+
+
+def place_predicate(page: Page, index: int) -> str:
+    """`tag:nth-of-type(n)`: which cell of a row it is; empty where it is the only one of its tag."""
+    if page.index.siblings_of_type[index] < 2:
+        return ""
+    return f"{css_identifier(page.tags[index])}:nth-of-type({page.index.place_of_type[index]})"
+
+
+def content_of(page: Page, index: int) -> str:
+    """The text of an element where XPath's `normalize-space()` reads the same as a person does; empty where not, or long."""
+    shown = page.semantics.text[index]
+    return shown if 0 < len(shown) <= LONGEST_TEXT and " ".join(page.semantics.raw_text(index).split()) == shown else ""
 
 
 def stems(shown: str) -> Iterator[str]:

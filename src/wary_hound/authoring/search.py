@@ -17,7 +17,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wary_hound.authoring import anchors
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, content_of, place_predicate
 from wary_hound.locator import css
 from wary_hound.locator.css import values
 from wary_hound.locator.evaluate import find_in
@@ -33,7 +33,6 @@ BUDGET = 3_000
 """Sets looked at for one element, unless told otherwise."""
 LARGEST = 4
 KEPT = 6
-LONGEST_TEXT = 80
 _XPATH_NAME = re.compile(r"(?:\*|[a-zA-Z][\w.-]*)\Z")
 _OWN, _ABOVE, _BESIDE = "own", "above", "beside"
 
@@ -62,7 +61,7 @@ class Found:
 
 def search(page: Page, index: int, model: ChangeModel, costs: float, releases: int = 1, budget: int = BUDGET) -> Found:
     """The sets of least expected loss for one element, in its own tree. `costs`: what a stolen match costs beside a lost one."""
-    universe = sorted(_universe(page, index, model), key=lambda p: _hazard(model, p.facts))
+    universe = sorted(_universe(page, index, model), key=lambda p: model.hazard(fact.group for fact in p.facts))
     wanted = 1 << index
     weigher = _Weigher(model, index, costs, releases, universe)
     best: list[tuple[float, int, tuple[int, ...]]] = []  # a heap of the KEPT best, the worst first
@@ -147,16 +146,12 @@ class _Weigher:
         return self.weighed(self.lost(facts), self.least_stolen, self.least_crowded)
 
 
-def _hazard(model: ChangeModel, facts: Iterable[Dependency]) -> float:
-    return sum(model.rate(model.lost, fact.group).hazard for fact in facts)
-
-
 # --- what can be asked for ---------------------------------------------------------------------------------------------
 
 
 def _universe(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]:
     yield from _own(page, index)
-    steady = sorted(_above(page, index), key=lambda p: _hazard(model, p.facts))
+    steady = sorted(_above(page, index), key=lambda p: model.hazard(fact.group for fact in p.facts))
     yield from steady[:10]
     yield from _beside(page, index)
 
@@ -167,12 +162,11 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     simples += list(attribute_predicates(attributes))[:8] + list(class_predicates(attributes))[:6]
     tag = css_identifier(page.tags[index])
     simples.append(tag)
-    if page.index.siblings_of_type[index] > 1:
-        simples.append(f"{tag}:nth-of-type({page.index.place_of_type[index]})")
-    for simple in dict.fromkeys(simples):
+    simples.append(place_predicate(page, index))
+    for simple in filter(None, dict.fromkeys(simples)):
         yield _predicate(page, css_finder(simple), index, _OWN, simple, _in_xpath(simple))
-    shown = page.semantics.text[index]
-    if 0 < len(shown) <= LONGEST_TEXT and not page.namespace[index] and " ".join(page.semantics.raw_text(index).split()) == shown:
+    shown = content_of(page, index)
+    if shown and not page.namespace[index]:
         test = f"[normalize-space()={xpath_string(shown)}]"
         yield _predicate(page, xpath_finder(f"//*{test}"), index, _OWN, "", f"*{test}")
 

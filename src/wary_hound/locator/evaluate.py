@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from wary_hound.locator.css.matcher import NOTHING, IntArray
+from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
 from wary_hound.locator.notation import parse
 from wary_hound.locator.relations import narrow
 from wary_hound.locator.strategies import MATCHERS
@@ -56,7 +56,7 @@ def in_scopes(page: Page, finder: Finder, scopes: list[Scope]) -> IntArray:
     if len(scopes) == 1:
         return find_in(page, finder, scopes[0])
     found = [find_in(page, finder, scope) for scope in scopes]
-    return np.unique(np.concatenate(found)).astype(np.int32) if found else NOTHING
+    return distinct(np.concatenate(found), len(page)) if found else NOTHING
 
 
 def find_in(page: Page, finder: Finder, scope: Scope) -> IntArray:

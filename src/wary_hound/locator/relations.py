@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from wary_hound.errors import LocatorError
-from wary_hound.locator.css.matcher import NOTHING, IntArray
+from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
 from wary_hound.locator.values import Relation
 from wary_hound.page import Page
 
@@ -113,7 +113,7 @@ def _inside(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
 
 def _after(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
     at = np.searchsorted(candidates, page.end[anchors], "left")
-    return np.unique(candidates[at[at < len(candidates)]])
+    return distinct(candidates[at[at < len(candidates)]], len(page))
 
 
 def _before(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:

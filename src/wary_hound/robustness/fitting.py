@@ -198,9 +198,10 @@ def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) 
         if name == "lost":
             for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
                 found.setdefault(group, Rate(floor(name, group), 0.5, 0))
-        if "test-attribute" not in kinds_of(hazards, observed):
+        kinds = kinds_of(hazards, observed)
+        if "test-attribute" not in kinds:
             found["test-attribute"] = Rate(ASSUMED_TEST if name == "lost" else ASSUMED_TEST / 10, 0.8, 0)
-        for kind, hazard in kinds_of(hazards, observed).items():
+        for kind, hazard in kinds.items():
             found.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
         found.setdefault("other", Rate(max(float(np.mean(list(hazards.values()))), 1e-5), 1.0, 0))
         return found
@@ -248,8 +249,7 @@ def _together(trials: Sequence[Trial], model: ChangeModel) -> float:
             continue
         share = expected.get(trial.groups)
         if share is None:
-            hazard = sum(model.rate(model.lost, g).hazard for g in trial.groups)
-            share = expected[trial.groups] = 1 - float(model.lasting(hazard, 1))
+            share = expected[trial.groups] = 1 - float(model.lasting(model.hazard(trial.groups), 1))
         name, label, old, _ = trial.case
         cases[trial.application, name, old][trial.component, label].append((float(trial.event == "missing"), share))
     sums = np.zeros(4)
@@ -270,7 +270,7 @@ def _together(trials: Sequence[Trial], model: ChangeModel) -> float:
 
 def _rescaled(model: ChangeModel, plain: ChangeModel, trials: Sequence[Trial]) -> ChangeModel:
     """All hazards by one factor, so that survival in the mean stays what was fitted without shared shocks."""
-    sums = np.asarray([sum(plain.rate(plain.lost, g).hazard for g in groups) for groups in {t.groups for t in trials}])
+    sums = np.asarray([plain.hazard(groups) for groups in {t.groups for t in trials}])
     aim = float(np.mean(plain.lasting(sums, 1)))
     factor = float(brentq(lambda f: float(np.mean(model.lasting(sums * f, 1))) - aim, 0.5, 20.0))
 

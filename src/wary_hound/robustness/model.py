@@ -80,6 +80,10 @@ class ChangeModel:
             found = table.get(group.partition("/")[0])
         return found or table.get("other") or Rate(0.1, 1.0)
 
+    def hazard(self, groups: Iterable[str]) -> float:
+        """The summed hazard of being lost, of facts of these groups."""
+        return sum(self.rate(self.lost, group).hazard for group in groups)
+
     def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64] | np.float64:
         """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
         shares, multipliers = self._mixture

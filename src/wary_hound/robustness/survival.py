@@ -60,9 +60,13 @@ class Futures:
         self._sizes: dict[int, Floats] = {}
         self._doubts: dict[str, Floats] = {}
 
+    def component(self, element: int) -> int:
+        """What heads the component of an element; -1 where that is not known."""
+        return self.components[element] if 0 <= element < len(self.components) else -1
+
     def sizes(self, element: int) -> Floats:
         """Summed sizes of releases as the component of an element meets them, shape (releases, futures)."""
-        component = self.components[element] if 0 <= element < len(self.components) else -1
+        component = self.component(element)
         found = self._sizes.get(component)
         if found is None:
             shocks = self.model.shocks
@@ -121,7 +125,7 @@ def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) ->
         hazard = model.rate(model.lost, dependency.group).hazard
         if hazard > 0:
             at = dependency.element
-            component = futures.components[at] if 0 <= at < len(futures.components) else -1
+            component = futures.component(at)
             due = futures.threshold(dependency.kind, at, dependency.value) / hazard
             breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
     own = futures.sizes(element)
@@ -197,7 +201,7 @@ def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: 
 def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element: int, releases: int) -> float:
     """Survival by the closed form: a check of the simulation, and cheap."""
     key = key_of(dependencies, element)
-    total = sum(model.rate(model.lost, d.group).hazard for d in dependencies)
+    total = model.hazard(d.group for d in dependencies)
     total += model.rate(model.stolen, key).hazard + model.rate(model.ambiguous, key).hazard
     return float(model.lasting(total, releases))
 

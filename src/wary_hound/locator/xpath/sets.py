@@ -30,9 +30,10 @@ class Unfit(Exception):
 def match(page: Page, expression: Expression, tree: int) -> list[int]:
     """The elements that an absolute expression finds in a tree, in page order. Raises Unfit."""
     if isinstance(expression, Path) and expression.absolute and expression.start is None:
-        found, taken = _descend(page, tree, expression.descent)
-        if taken and taken == len(expression.steps):
-            return list(found)
+        if expression.steps and len(expression.descent) == len(expression.steps):
+            found, taken = _descend(page, tree, expression.descent)
+            if taken == len(expression.steps):
+                return list(found)
     elements: list[int] = _Sets(page, tree).nodeset(expression).tolist()
     return elements
 
@@ -149,8 +150,8 @@ class _Sets:
             having = self.css.own(self.page.index.having(step.test.lower()))
         if current is None:
             return having if deep else NOTHING
-        inside = np.union1d(self.css.step(current, " ", having), having[among(having, current)]) if deep else None
-        return inside.astype(np.int32) if inside is not None else having[among(having, current)]
+        own = having[among(having, current)]
+        return self.css.union([self.css.step(current, " ", having), own]) if deep else own
 
     def walked(self, current: IntArray, step: Step) -> IntArray:
         """Children of a few elements, one by one; a number as the first predicate ends the walk."""
