@@ -116,7 +116,7 @@ class _Weigher:
         self.model, self.index, self.costs, self.releases = model, index, costs, releases
         self.hazards: dict[Dependency, float] = {}
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
-        keys = [f"{lead}{kind}" for lead in ("", "row-of/", "group-of/") for kind in own]
+        keys = [f"{lead}{kind}" for lead in ("", "row-of/", "group-of/", "guarded/") for kind in own]
         self.least_stolen = min((model.rate(model.stolen, k).hazard for k in keys), default=0.0)
         self.least_crowded = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
 
