@@ -6,8 +6,9 @@ not covered; after it, a navigation that it started is awaited. Elements in fram
 
 from __future__ import annotations
 
+import datetime
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
@@ -68,6 +69,9 @@ class Guard:
     shown: Locator
     act: Callable[[], None]
     uses: int = 0
+
+    def needed(self, page: Page) -> bool:
+        return any(page.semantics.visible[i] for i in match(page, self.shown))
 
 
 class Acting:
@@ -222,24 +226,34 @@ class Acting:
 
     # --- readiness ----------------------------------------------------------------------------------------------------
 
+    def _taken(self) -> capturing.Capture:
+        """What the page shows now."""
+        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
+        return capturing.capture(self._connection, self.context, now)
+
+    def _captures(self, deadline: float) -> Iterator[capturing.Capture]:
+        """The page now, and again whenever it has changed, at least once a second, until the deadline."""
+        while True:
+            yield self._taken()
+            left = deadline - time.monotonic()
+            if left <= 0:
+                return
+            limit = {"type": "number", "value": int(1000 * min(left, 1.0))}
+            self._connection.call(self.context, capturing.script("changed.js"), limit, limit=left + 5)
+
     def _one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
         """The one element, waited for where it is not there yet: its browsing context and number, then those of the frames that
         it is in, from the inside."""
         locator = as_locator(where)
-        while True:
-            taken = capturing.capture(self._connection, self.context, "")
+        for taken in self._captures(deadline):
             found = match(taken.page, locator)
             if len(found) == 1:
                 hosts = [host for host in taken.page.hosts(found[0]) if taken.page.hosted[host].kind == FRAME]
                 return [taken.places[at] for at in (found[0], *reversed(hosts))]
             if self._guarded(taken.page):
-                continue
-            left = deadline - time.monotonic()
-            if left <= 0:
-                said = str(explain(taken.page, locator))
-                raise BrowserTimeout(f"waited {self.limit:g} s for {locator} to find one element; at the end: {said}")
-            limit = {"type": "number", "value": int(1000 * min(left, 1.0))}
-            self._connection.call(self.context, capturing.script("changed.js"), limit, limit=left + 5)
+                return self._one(locator, deadline)
+        said = str(explain(taken.page, locator))
+        raise BrowserTimeout(f"waited {self.limit:g} s for {locator} to find one element; at the end: {said}")
 
     def _ready(self, where: Where, wants: str) -> tuple[str, Json]:
         """The context of the element and a reference to it, when it can be acted on."""
@@ -253,7 +267,7 @@ class Acting:
             if state == "ready":
                 return context, {"sharedId": node["sharedId"]}
             if self.guards and not self._guarding and time.monotonic() < deadline:
-                self._guarded(capturing.capture(self._connection, self.context, "").page)
+                self._guarded(self._taken().page)
                 continue
             if state != "gone" or time.monotonic() > deadline:
                 word = "it was taken out of the page again and again" if state == "gone" else state
@@ -274,7 +288,7 @@ class Acting:
             return False
         acted = False
         for guard in self.guards:
-            if any(page.semantics.visible[i] for i in match(page, guard.shown)):
+            if guard.needed(page):
                 self._guarding = True
                 try:
                     guard.act()
@@ -286,14 +300,10 @@ class Acting:
         return acted
 
     def _away(self, guard: Guard) -> None:
-        deadline = time.monotonic() + GUARD_LIMIT
-        while True:
-            page = capturing.capture(self._connection, self.context, "").page
-            if not any(page.semantics.visible[i] for i in match(page, guard.shown)):
+        for taken in self._captures(time.monotonic() + GUARD_LIMIT):
+            if not guard.needed(taken.page):
                 return
-            if time.monotonic() > deadline:
-                raise BrowserError(f"the guard for {guard.shown} has acted, but it is still shown after {GUARD_LIMIT:g} s")
-            self._connection.call(self.context, capturing.script("changed.js"), {"type": "number", "value": 300})
+        raise BrowserError(f"the guard for {guard.shown} has acted, but it is still shown after {GUARD_LIMIT:g} s")
 
     def _perform(self, context: str, sources: list[Json]) -> None:
         self._connection.events.clear()

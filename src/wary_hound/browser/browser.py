@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 import time
 from types import TracebackType
 from typing import Any
@@ -80,20 +79,15 @@ class LivePage(Acting):
 
     def capture(self) -> Page:
         """What the page shows now, all trees, as a `Page` with facts."""
-        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
-        return capturing.capture(self._launched.connection, self.context, now).page
+        return self._taken().page
 
     def wait_for(self, locator: Locator | str) -> Page:
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
         value = as_locator(locator)
-        deadline = time.monotonic() + self.limit
-        while True:
-            page = self.capture()
-            if match(page, value):
-                return page
-            if time.monotonic() > deadline:
-                raise BrowserTimeout(f"waited {self.limit:g} s for {value}: it matches nothing on {page.url}")
-            self.settle(0.5)
+        for taken in self._captures(time.monotonic() + self.limit):
+            if match(taken.page, value):
+                return taken.page
+        raise BrowserTimeout(f"waited {self.limit:g} s for {value}: it matches nothing on {taken.page.url}")
 
     def screenshot(self) -> bytes:
         """The whole document as PNG."""

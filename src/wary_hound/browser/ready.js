@@ -61,7 +61,7 @@
       why = `it is covered by ${by}`;
       return "it is being scrolled into view";
     }
-    return by ? (why = `it is covered by ${by}`) : "";
+    return by ? `it is covered by ${by}` : "";
   };
   const frame = () => new Promise((next) => { requestAnimationFrame(next); setTimeout(next, 100); });
   const turn = async () => {
