@@ -111,3 +111,12 @@ def test_advice_is_what_ranking_says_of_the_changed_page() -> None:
         assert rank(page[names[name]], weak, 3)[0].survival == pytest.approx(before)
         assert rank(changed[names[name]], weak, 3)[0].survival == pytest.approx(after)
         assert after > before
+
+
+def test_advice_keeps_to_the_house_rules(demo: Path) -> None:
+    args = ["rank", "pages/nights@r1.html", "css{.notice-close}", "--without", "text"]
+    shown = json.loads(run(*args, "--json").output)
+    assert shown["advice"]
+    assert shown["advice"][0]["survival"] > shown["candidates"][0]["survival"]
+    assert f"lift the best from {shown['candidates'][0]['survival']:.0%}"[:-1] in " ".join(run(*args).output.split())
+    assert not json.loads(run(*args, "--without", "data-*", "--json").output)["advice"]

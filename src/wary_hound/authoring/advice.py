@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from wary_hound.authoring.ranking import rank
+from wary_hound.authoring.ranking import ANY, STOLEN_COSTS, rank
+from wary_hound.authoring.rules import Rules
 from wary_hound.page import Facts, Page
 from wary_hound.page.snapshot import from_tree, to_tree
 from wary_hound.robustness.components import components_of
@@ -37,30 +38,36 @@ class Advice:
 
 
 def advise(
-    page: Page, named: Mapping[str, int], model: ChangeModel | None = None, releases: int = 3, most: int = 3
+    page: Page,
+    named: Mapping[str, int],
+    model: ChangeModel | None = None,
+    releases: int = 3,
+    most: int = 3,
+    rules: Rules = ANY,
+    stolen_costs: float = STOLEN_COSTS,
 ) -> list[Advice]:
     """The attributes that would lift the best locators of some elements (by name) most, the greatest gain first.
 
     Each is tried for real: put on a copy of the page, on which all elements are ranked anew. Tried are the elements
     themselves and the heads of their components, with an attribute for tests (the page's own kind, where it has one).
+    `model`, `releases`, `rules` and `stolen_costs` are those of `rank`.
     """
-    model = model or ChangeModel.shipped()
+
+    def survivals(page: Page, names: Iterable[str]) -> dict[str, float]:
+        ranked = {name: rank(page[named[name]], model, releases, rules=rules, stolen_costs=stolen_costs) for name in names}
+        return {name: candidates[0].survival if candidates else 0.0 for name, candidates in ranked.items()}
+
     attribute = _kind_of_attribute(page)
-    before = _survivals(page, named, model, releases)
+    before = survivals(page, named)
     found = []
     for element, names in _places(page, named, before):
         value = _value_for(page, element, names)
         changed = with_attribute(page, element, attribute, value)
-        after = _survivals(changed, {name: named[name] for name in names}, model, releases)
+        after = survivals(changed, names)
         lifts = [(name, before[name], after[name]) for name in names if after[name] > before[name] + WORTH]
         if lifts:
             found.append(Advice(element, attribute, value, tuple(sorted(lifts, key=lambda lift: lift[1] - lift[2]))))
     return sorted(found, key=lambda advice: -advice.gain)[:most]
-
-
-def _survivals(page: Page, named: Mapping[str, int], model: ChangeModel, releases: int) -> dict[str, float]:
-    ranked = {name: rank(page[index], model, releases) for name, index in named.items()}
-    return {name: candidates[0].survival if candidates else 0.0 for name, candidates in ranked.items()}
 
 
 def _places(page: Page, named: Mapping[str, int], before: Mapping[str, float]) -> list[tuple[int, list[str]]]:

@@ -63,7 +63,8 @@ def command(
     """
     element = find(read_page(page), locator)
     model = read_rates(rates)
-    candidates = rank(element, model, releases=releases, rules=Rules(only, without, prefer), stolen_costs=stolen_costs)
+    rules = Rules(only, without, prefer)
+    candidates = rank(element, model, releases=releases, rules=rules, stolen_costs=stolen_costs)
     if not candidates:
         raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
     given = assess(locator, element, model, releases=releases)
@@ -72,7 +73,8 @@ def command(
         from wary_hound.report.plots import survival_plot, write_plot
 
         write_plot(survival_plot(candidates[:5], given), plot)
-    advice = advise(element.page, {element.name or element.tag: element.index}, model, releases)
+    named = {element.name or element.tag: element.index}
+    advice = advise(element.page, named, model, releases, rules=rules, stolen_costs=stolen_costs)
     if report is not None:
         from wary_hound.report.ranking import ranking_page, write_ranking
 

@@ -6,7 +6,7 @@ import io
 import re
 from collections.abc import Iterable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, Literal
 
 from wary_hound.authoring.ranking import Candidate
 from wary_hound.errors import FileError
@@ -23,6 +23,8 @@ COLOURS = ("#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9")
 ON_DARK = ("#56B4E9", "#F0A050", "#3EC79B", "#E3A3CB", "#F0E442", "#8FB8FF")
 DASHES = ("-", (0, (5, 2)), (0, (1, 1.5)), (0, (5, 2, 1, 2)), (0, (3, 1, 1, 1)), "-")
 LONGEST_LABEL = 58
+STYLE: Any = {"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}
+INK, INK_ON_DARK = "#1c2536", "#e8e6e1"
 
 
 def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = None, dark: bool = False) -> Figure:
@@ -55,10 +57,10 @@ def curves_plot(
     from matplotlib.figure import Figure as Drawn
 
     colours = ON_DARK if dark else COLOURS
-    ink, paper = ("#e8e6e1", "none") if dark else ("#1c2536", "none")
-    with mpl.rc_context({"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}):
-        figure = Drawn(figsize=(9.6, 4.2), facecolor=paper, layout="constrained")
-        axes = figure.add_subplot(facecolor=paper)
+    ink = INK_ON_DARK if dark else INK
+    with mpl.rc_context(STYLE):
+        figure = Drawn(figsize=(9.6, 4.2), facecolor="none", layout="constrained")
+        axes = figure.add_subplot(facecolor="none")
         steps = range(len(curves[0][1]) + 1)
         if band is not None:
             low, high = ([100, *(100 * v for v in edge)] for edge in band)
@@ -79,13 +81,18 @@ def curves_plot(
         axes.set_xticks(list(steps))
         axes.set_xlabel("releases from now", color=ink)
         axes.set_ylabel(said, color=ink)
-        axes.tick_params(colors=ink)
-        axes.grid(axis="y", color=ink, alpha=0.12)
-        for side in ("top", "right"):
-            axes.spines[side].set_visible(False)
-        for side in ("left", "bottom"):
-            axes.spines[side].set_color(ink)
+        _bare(axes, ink, "y")
         return figure
+
+
+def _bare(axes: Any, ink: str, grid: Literal["x", "y", "both"]) -> None:
+    """Axes without a box, with a faint grid, in one ink."""
+    axes.tick_params(colors=ink)
+    axes.grid(axis=grid, color=ink, alpha=0.12)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    for side in ("left", "bottom"):
+        axes.spines[side].set_color(ink)
 
 
 def rates_plot(found: Sequence[Difference]) -> Figure:
@@ -93,8 +100,7 @@ def rates_plot(found: Sequence[Difference]) -> Figure:
     import matplotlib as mpl
     from matplotlib.figure import Figure as Drawn
 
-    ink = "#1c2536"
-    with mpl.rc_context({"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}):
+    with mpl.rc_context(STYLE):
         figure = Drawn(figsize=(9.6, 1.6 + 0.3 * len(found)), facecolor="none", layout="constrained")
         axes = figure.add_subplot(facecolor="none")
         for number, entry in enumerate(found):
@@ -112,11 +118,9 @@ def rates_plot(found: Sequence[Difference]) -> Figure:
         axes.set_yticks(range(len(found)), [f"{d.group}{'' if d.sure else '  (like shipped)'}" for d in found])
         axes.set_ylim(len(found) - 0.4, -1.2)
         axes.set_xlim(None, 101)
-        axes.set_xlabel("facts that last a release (%)", color=ink)
-        axes.tick_params(colors=ink)
-        axes.grid(axis="x", color=ink, alpha=0.12)
-        for side in ("top", "right", "left"):
-            axes.spines[side].set_visible(False)
+        axes.set_xlabel("facts that last a release (%)", color=INK)
+        _bare(axes, INK, "x")
+        axes.spines["left"].set_visible(False)
         return figure
 
 
@@ -125,20 +129,19 @@ def reliability_plot(found: Forecasts) -> Figure:
     import matplotlib as mpl
     from matplotlib.figure import Figure as Drawn
 
-    ink = "#1c2536"
-    with mpl.rc_context({"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}):
+    with mpl.rc_context(STYLE):
         figure = Drawn(figsize=(9.6, 4.4), facecolor="none", layout="constrained")
         left, right = figure.subplots(1, 2)
         bins = found.calibration()
         most = max(b.count for b in bins)
-        left.plot([0, 100], [0, 100], color=ink, lw=1, ls=(0, (4, 3)))
+        left.plot([0, 100], [0, 100], color=INK, lw=1, ls=(0, (4, 3)))
         left.scatter(
             [100 * b.predicted for b in bins], [100 * b.observed for b in bins], s=[20 + 380 * b.count / most for b in bins],
             color=COLOURS[0], alpha=0.75,
         )  # fmt: skip
-        left.annotate("as predicted", (14, 17), rotation=45, rotation_mode="anchor", color=ink, fontsize=8.5)
-        left.set_xlabel("predicted survival (%)", color=ink)
-        left.set_ylabel("observed (% of pairs of versions)", color=ink)
+        left.annotate("as predicted", (14, 17), rotation=45, rotation_mode="anchor", color=INK, fontsize=8.5)
+        left.set_xlabel("predicted survival (%)", color=INK)
+        left.set_ylabel("observed (% of pairs of versions)", color=INK)
         left.set_xlim(0, 101)
         left.set_ylim(0, 101)
         ahead = found.by_releases()
@@ -147,16 +150,13 @@ def reliability_plot(found: Forecasts) -> Figure:
         ):
             right.plot(list(ahead), [100 * v for v in values], marker="o", color=COLOURS[number], ls=DASHES[number], lw=2)
             right.annotate(name, (list(ahead)[-1], 100 * values[-1]), (6, 0), textcoords="offset points", color=COLOURS[number])
-        right.set_xlabel("releases ahead", color=ink)
-        right.set_ylabel("top candidate still right (%)", color=ink)
+        right.set_xlabel("releases ahead", color=INK)
+        right.set_ylabel("top candidate still right (%)", color=INK)
         right.set_ylim(0, 101)
         right.set_xlim(0.5, max(ahead) + 1.8)
         right.set_xticks(list(ahead))
         for axes in (left, right):
-            axes.tick_params(colors=ink)
-            axes.grid(color=ink, alpha=0.1)
-            for side in ("top", "right"):
-                axes.spines[side].set_visible(False)
+            _bare(axes, INK, "both")
         return figure
 
 
