@@ -87,6 +87,7 @@ def curves_plot(
 
 def _bare(axes: Any, ink: str, grid: Literal["x", "y", "both"]) -> None:
     """Axes without a box, with a faint grid, in one ink."""
+    axes.set_facecolor("none")
     axes.tick_params(colors=ink)
     axes.grid(axis=grid, color=ink, alpha=0.12)
     for side in ("top", "right"):
