@@ -81,7 +81,7 @@ def _phrase(page: Page, kind: str, facts: list[Dependency], element: int) -> str
         steps = len(facts)
         return f"depends on {steps} parent-child step{'s' if steps > 1 else ''}"
     if kind in _PLAIN:
-        return _PLAIN[kind] + (f" {facts[0].value}" if kind in ("tag", "role") and len(facts) == 1 else "")
+        return _PLAIN[kind] + (f" {facts[0].value.removeprefix('role=')}" if kind in ("tag", "role") and len(facts) == 1 else "")
     looks = describe(facts[0].look)
     what = _what(facts[0], element)
     return f"{what} {looks}" if looks else f"depends on {what}"
