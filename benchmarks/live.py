@@ -18,6 +18,7 @@ from pathlib import Path
 from evaluation import season
 from wary_hound import Browser
 from wary_hound.browser import LivePage
+from wary_hound.browser.launch import Launched
 
 LATE = """<!doctype html><body><button id=b disabled>x</button><script>
 const times = [];
@@ -83,10 +84,12 @@ def left_behind(kind: str, starts: int) -> None:
     folders, groups = [], []
     for _ in range(starts):
         browser = Browser.start(kind)
-        folders.append(browser._launched.folder)
-        groups.append(browser._launched.process.pid)
+        running = browser._running
+        assert isinstance(running, Launched)
+        folders.append(running.folder)
+        groups.append(running.process.pid)
         if chance.random() < 0.5:
-            os.killpg(browser._launched.process.pid, signal.SIGKILL)
+            os.killpg(running.process.pid, signal.SIGKILL)
         browser.close()
     alive = 0
     for stat in Path("/proc").glob("[0-9]*/stat"):

@@ -80,9 +80,7 @@ def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
             if selector:
                 live.script("(s) => { document.querySelector(s).scrollIntoView(); scrollBy(0, -16); }", selector)
                 live.settle()
-            data = live._launched.connection.send("browsingContext.captureScreenshot", context=live.context, origin="viewport")[
-                "data"
-            ]
+            data = live._connection.send("browsingContext.captureScreenshot", context=live.context, origin="viewport")["data"]
             (SHOTS / f"{name}.png").write_bytes(base64.b64decode(data))
     finally:
         launching._CHROMIUM_ARGUMENTS = usual

@@ -9,6 +9,7 @@ import pytest
 from click.testing import CliRunner, Result
 
 from wary_hound import Browser, Page
+from wary_hound.browser.launch import Launched
 from wary_hound.cli import group
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder, unpack
@@ -50,3 +51,23 @@ def demo(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
 def run(*arguments: str) -> Result:
     """A command, in this process; standard error apart."""
     return CliRunner().invoke(group, arguments, catch_exceptions=False)
+
+
+def started(browser: Browser) -> Launched:
+    """What a browser that was started here runs on."""
+    assert isinstance(browser._running, Launched)
+    return browser._running
+
+
+def members(pid: int) -> set[int]:
+    """Living processes of a process group."""
+    found = set()
+    for path in Path("/proc").iterdir():
+        if path.name.isdigit():
+            try:
+                fields = (path / "stat").read_text().rsplit(")", 1)[1].split()
+            except OSError:
+                continue
+            if int(fields[2]) == pid and fields[0] != "Z":
+                found.add(int(path.name))
+    return found

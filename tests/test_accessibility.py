@@ -9,7 +9,7 @@ from typing import Any
 import httpx
 import pytest
 
-from conftest import PAGES, read
+from conftest import PAGES, read, started
 from wary_hound import Browser, Page
 from wary_hound.page.roles import KNOWN
 
@@ -111,9 +111,9 @@ def computed(client: httpx.Client, kind: str, element: dict[str, str]) -> str:
 
 def compared(browser: Browser, page: Page, live: Any) -> tuple[int, list[tuple[str, ...]]]:
     """Elements that a person can perceive, and those whose role or name the browser has otherwise."""
-    client = httpx.Client(base_url=browser._launched.session_url + "/", trust_env=False)
+    client = httpx.Client(base_url=started(browser).session_url + "/", trust_env=False)
     client.post("window", json={"handle": live.context})
-    found = live._launched.connection.send(
+    found = live._connection.send(
         "browsingContext.locateNodes",
         context=live.context,
         locator={"type": "css", "value": "*"},
@@ -170,7 +170,7 @@ def test_firefox_finds_the_same_by_role_and_name(firefox: Browser, name: str) ->
     assert len(wanted) > 20
     odd = []
     for (role, accessible), count in wanted.items():
-        nodes = live._launched.connection.send(
+        nodes = live._connection.send(
             "browsingContext.locateNodes",
             context=live.context,
             locator={"type": "accessibility", "value": {"role": role, "name": accessible}},

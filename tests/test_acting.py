@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 from PIL import Image, ImageChops
 
-from conftest import read, run
+from conftest import read, run, started
 from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError, rank
 from wary_hound.authoring.ranking import telling
 from wary_hound.browser import LivePage
@@ -312,14 +312,15 @@ def test_the_example_books_a_night_in_a_page_that_reads_like_the_journey() -> No
 def test_a_browser_killed_in_the_middle_of_a_wait_is_an_error_and_leaves_nothing(kind: str, tmp_path: Path) -> None:
     (tmp_path / "page.html").write_text("<!doctype html><button disabled>x</button>")
     browser = Browser.start(kind)
-    folder, process = browser._launched.folder, browser._launched.process
+    running = started(browser)
+    folder, process = running.folder, running.process
     try:
         live = browser.open((tmp_path / "page.html").as_uri())
         threading.Timer(1.0, os.killpg, (process.pid, signal.SIGKILL)).start()
-        started = time.monotonic()
+        begun = time.monotonic()
         with pytest.raises(BrowserError, match="went away"):
             live.click("css{button}")
-        assert time.monotonic() - started < live.limit
+        assert time.monotonic() - begun < live.limit
     finally:
         browser.close()
     assert not folder.exists()

@@ -10,24 +10,10 @@ from pathlib import Path
 
 import pytest
 
-from conftest import read, run
+from conftest import members, read, run, started
 from wary_hound import Browser, BrowserError, BrowserTimeout, Page
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import Answer, Event, Protocol, closed_roots, plain
-
-
-def children_of(pid: int) -> set[int]:
-    """Processes whose group is that of a process that was started."""
-    found = set()
-    for path in Path("/proc").iterdir():
-        if path.name.isdigit():
-            try:
-                fields = (path / "stat").read_text().rsplit(")", 1)[1].split()
-            except OSError:
-                continue
-            if int(fields[2]) == pid and fields[0] != "Z":
-                found.add(int(path.name))
-    return found
 
 
 @pytest.mark.parametrize("name", ["chromium", "firefox"])
@@ -107,9 +93,9 @@ def test_a_page_that_never_loads_is_a_time_out_that_says_so(silent: str) -> None
     with Browser.start("chromium", limit=1.5) as browser:
         with pytest.raises(BrowserTimeout, match=r"waited 1.5 s for http://127.* to finish loading"):
             browser.open(silent)
-        folder, pid = browser._launched.folder, browser._launched.process.pid
-        assert children_of(pid)
-    assert not children_of(pid)
+        folder, pid = started(browser).folder, started(browser).process.pid
+        assert members(pid)
+    assert not members(pid)
     assert not folder.exists()
 
 
@@ -117,13 +103,13 @@ def test_a_page_that_never_loads_is_a_time_out_that_says_so(silent: str) -> None
 def test_a_browser_that_dies_is_an_error_and_leaves_nothing(site: str, name: str) -> None:
     with Browser.start(name) as browser:
         live = browser.open(f"{site}/r1/index.html")
-        pid = browser._launched.process.pid
-        for each in children_of(pid):
+        pid = started(browser).process.pid
+        for each in members(pid):
             os.kill(each, 9)
         with pytest.raises(BrowserError):
             live.capture()
-        folder = browser._launched.folder
-    assert not children_of(pid)
+        folder = started(browser).folder
+    assert not members(pid)
     assert not folder.exists()
 
 

@@ -8,6 +8,8 @@ from pathlib import Path
 import pytest
 
 from wary_hound import Browser, Page
+from wary_hound.browser import capture as capturing
+from wary_hound.browser.connection import Connection
 from wary_hound.demo.server import serve
 
 DEEP = """<!doctype html><body style="margin:0"><h1>Deep</h1><night-list></night-list>
@@ -122,12 +124,12 @@ def test_odd_markup_is_taken_as_the_tree_that_it_is(browser: Browser, address: s
     assert all(not again.semantics.raw_text(e.index) for e in again.find_all("css{script}"))
 
 
-def test_a_capture_takes_two_calls_a_frame_and_one_a_level_of_closed_trees(
+def test_a_capture_takes_three_calls_a_frame_and_one_a_level_of_closed_trees(
     chromium: Browser, address: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     live = chromium.open(f"{address}/deep.html")
     sent: list[str] = []
-    connection = live._launched.connection
+    connection = live._connection
     usual = connection.send
 
     def counted(method: str, *arguments: object, **named: object) -> object:
@@ -136,7 +138,27 @@ def test_a_capture_takes_two_calls_a_frame_and_one_a_level_of_closed_trees(
 
     monkeypatch.setattr(connection, "send", counted)
     live.capture()
-    assert len(sent) == 2 * 3 + 2, "three documents, closed trees within closed trees"
+    assert len(sent) == 3 * 3 + 2, "three documents, closed trees within closed trees"
+
+
+def test_what_changes_while_it_is_taken_is_taken_again(browser: Browser, address: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    live = browser.open(f"{address}/deep.html")
+    usual, tried = capturing._closed, []
+
+    def closed(connection: Connection, context: str) -> list[str]:
+        found = usual(connection, context)
+        if context == live.context:
+            tried.append(len(found))
+            if len(tried) == 1:  # after the search for closed trees, before the walk
+                live.script("() => { document.body.prepend(document.createElement('sky-cell')); }")
+        return found
+
+    monkeypatch.setattr(capturing, "_closed", closed)
+    page = live.capture()
+    assert (tried, page.notes) == ([3, 4], ())
+    assert page.find("shadow css{body > sky-cell} -> css{b}").text == "cell"
+    live.script("() => { setInterval(() => { document.body.title = Math.random(); }, 1); }")
+    assert "was changing while it was taken, 4 times over" in live.capture().notes[0]
 
 
 def test_a_page_that_never_rests_is_captured_all_the_same(

@@ -3,7 +3,7 @@
 from wary_hound.authoring.portfolio import Portfolio, portfolio
 from wary_hound.authoring.ranking import Candidate, assess, rank
 from wary_hound.authoring.rules import Rules
-from wary_hound.browser import Browser
+from wary_hound.browser import Browser, Phone
 from wary_hound.errors import (
     Ambiguous,
     BrowserError,
@@ -46,6 +46,7 @@ __all__ = [
     "NotationError",
     "Page",
     "PageError",
+    "Phone",
     "Portfolio",
     "Repair",
     "Rules",

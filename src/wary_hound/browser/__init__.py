@@ -1,5 +1,6 @@
-"""Real browsers over W3C WebDriver BiDi: connection, launch, capture."""
+"""Real browsers over W3C WebDriver BiDi: connection, launch, capture, acting."""
 
 from wary_hound.browser.browser import Browser, LivePage
+from wary_hound.browser.phone import Phone
 
-__all__ = ["Browser", "LivePage"]
+__all__ = ["Browser", "LivePage", "Phone"]

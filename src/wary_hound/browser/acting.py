@@ -77,11 +77,12 @@ class Guard:
 class Acting:
     """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit."""
 
-    def __init__(self, connection: Connection, context: str, dialogs: Dialogs, limit: float) -> None:
+    def __init__(self, connection: Connection, context: str, dialogs: Dialogs, limit: float, touch: bool = False) -> None:
         self._connection = connection
         self.context = context
         self._dialogs = dialogs
         self.limit = limit
+        self._touch = touch
         self.guards: list[Guard] = []
         self._guarding = False
 
@@ -99,6 +100,7 @@ class Acting:
     # --- pointing -----------------------------------------------------------------------------------------------------
 
     def click(self, where: Where) -> None:
+        """Click an element, or tap it on an emulated phone."""
         self._press(where, [0])
 
     def double_click(self, where: Where) -> None:
@@ -134,7 +136,7 @@ class Acting:
         moves: list[Json] = [_to(node)]
         for button in buttons:
             moves += [{"type": "pointerDown", "button": button}, {"type": "pointerUp", "button": button}]
-        self._perform(context, _pointer(moves))
+        self._perform(context, _pointer(moves, "touch" if self._touch and not any(buttons) else "mouse"))
 
     # --- writing ------------------------------------------------------------------------------------------------------
 
@@ -333,8 +335,8 @@ def _to(node: Json, right: int = 0, milliseconds: int = 0) -> Json:
     return {"type": "pointerMove", "x": right, "y": 0, "duration": milliseconds, "origin": origin}
 
 
-def _pointer(actions: list[Json]) -> list[Json]:
-    return [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": actions}]
+def _pointer(actions: list[Json], kind: str = "mouse") -> list[Json]:
+    return [{"type": "pointer", "id": kind, "parameters": {"pointerType": kind}, "actions": actions}]
 
 
 def _typed(text: str) -> list[Json]:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
+from pathlib import Path
 from types import TracebackType
 from typing import Any
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.acting import Acting
 from wary_hound.browser.dialogs import Dialog, Dialogs
-from wary_hound.browser.launch import Launched, launch
+from wary_hound.browser.launch import Joined, Running, Wanted, join, launch
+from wary_hound.browser.phone import Phone
 from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
@@ -30,10 +33,12 @@ EVENTS = [
 class LivePage(Acting):
     """A page in a browser: seen by `capture`, acted on by `click`, `type` and the like. `limit`: seconds for each thing."""
 
-    def __init__(self, browser: Browser, launched: Launched, context: str, limit: float = LIMIT) -> None:
-        super().__init__(launched.connection, context, Dialogs(launched.connection, context), limit)
+    def __init__(self, browser: Browser, context: str, limit: float = LIMIT) -> None:
+        connection = browser._running.connection
+        super().__init__(
+            connection, context, Dialogs(connection, context), limit, browser.phone is not None and browser.phone.touch
+        )
         self.browser = browser
-        self._launched = launched
 
     @property
     def dialogs(self) -> tuple[Dialog, ...]:
@@ -42,14 +47,14 @@ class LivePage(Acting):
 
     def close(self) -> None:
         """Close this page; the browser stays."""
-        self._launched.connection.send("browsingContext.close", context=self.context)
-        self.browser._pages.pop(self.context, None)
+        self._connection.send("browsingContext.close", context=self.context)
+        self.browser._forget(self.context)
 
     def open(self, address: str) -> None:
         """Go to an address and wait until it has loaded and come to rest. BrowserTimeout says what was waited for."""
         deadline = time.monotonic() + self.limit
         try:
-            self._launched.connection.send(
+            self._connection.send(
                 "browsingContext.navigate",
                 waited_for=f"{address} to finish loading (its load event)",
                 limit=self.limit,
@@ -67,7 +72,7 @@ class LivePage(Acting):
         """Wait until nothing changes for QUIET milliseconds; False where it still does at the limit (seconds)."""
         seconds = self.limit if limit is None else limit
         return bool(
-            self._launched.connection.call(
+            self._connection.call(
                 self.context,
                 capturing.script("settle.js"),
                 {"type": "number", "value": QUIET},
@@ -91,24 +96,57 @@ class LivePage(Acting):
 
     def screenshot(self) -> bytes:
         """The whole document as PNG."""
-        return capturing.screenshot(self._launched.connection, self.context)
+        return capturing.screenshot(self._connection, self.context)
 
     def script(self, function: str, *arguments: Any) -> Any:
         """Call a JavaScript function in the page, with texts and numbers as arguments, and give its value."""
         local = [{"type": "string" if isinstance(a, str) else "number", "value": a} for a in arguments]
-        return self._launched.connection.call(self.context, function, *local)
+        return self._connection.call(self.context, function, *local)
 
 
 class Browser:
     """A running browser, best held by a `with` block; `close` leaves no process and no profile behind."""
 
-    def __init__(self, launched: Launched, viewport: tuple[int, int], limit: float) -> None:
-        self._launched = launched
+    def __init__(self, running: Running, viewport: tuple[int, int] | None, limit: float, phone: Phone | None = None) -> None:
+        self._running = running
         self._viewport = viewport
         self._limit = limit
+        self.phone = phone
         self._pages: dict[str, LivePage] = {}
-        launched.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
-        launched.connection.send("session.subscribe", events=EVENTS)
+        self._opened: list[str] = []
+        running.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
+        running.connection.send("session.subscribe", events=EVENTS)
+
+    @staticmethod
+    def start(
+        name: str = "chromium",
+        viewport: tuple[int, int] = VIEWPORT,
+        limit: float = LIMIT,
+        *,
+        window: bool = False,
+        phone: Phone | None = None,
+        program: str | Path = "",
+    ) -> Browser:
+        """Start `chromium` or `firefox`, headless, or with a `window` that can be seen.
+
+        `viewport` in CSS pixels, `limit` in seconds for each thing that a page is waited for. A `phone` is emulated, with its
+        own viewport. `program`: the browser's, where it is not the one on the path. Raises BrowserError, with the install line,
+        where the browser is not on the machine.
+        """
+        size = (phone.width, phone.height) if phone else viewport
+        running = launch(name, Wanted(*size, window=window, touch=phone is not None and phone.touch, program=str(program)))
+        try:
+            return Browser(running, None if window and not phone else size, limit, phone)
+        except BaseException:
+            running.stop()
+            raise
+
+    @staticmethod
+    def join(address: str, limit: float = LIMIT) -> Browser:
+        """Join a browser that runs already, at the address of its BiDi endpoint (`ws://127.0.0.1:9222/session`). Its own pages
+        are in `pages`; `close` closes those that were opened here, and leaves the browser. BrowserError where nothing answers.
+        """
+        return Browser(join(address), None, limit)
 
     def _prompted(self, event: Event) -> None:
         page = self._pages.get(str(event.params.get("context"))) or next(reversed(self._pages.values()), None)
@@ -118,34 +156,49 @@ class Browser:
     @property
     def pages(self) -> tuple[LivePage, ...]:
         """All open pages, those that pages opened by themselves too, in the order of the browser."""
-        for entry in self._launched.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]:
+        for entry in self._running.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]:
             context = entry["context"]
             if context not in self._pages and entry["url"] != "about:blank":
-                self._pages[context] = LivePage(self, self._launched, context, self._limit)
+                self._pages[context] = LivePage(self, context, self._limit)
         return tuple(self._pages.values())
-
-    @staticmethod
-    def start(name: str = "chromium", viewport: tuple[int, int] = VIEWPORT, limit: float = LIMIT) -> Browser:
-        """Start `chromium` or `firefox`, headless. `viewport` in CSS pixels, `limit` in seconds for each page.
-
-        Raises BrowserError, with the install line, where the browser is not on the machine.
-        """
-        return Browser(launch(name, *viewport), viewport, limit)
 
     def open(self, address: str) -> LivePage:
         """A new page at an address, loaded and at rest."""
-        connection = self._launched.connection
-        context = connection.send("browsingContext.create", type="tab")["context"]
-        width, height = self._viewport
-        connection.send(
-            "browsingContext.setViewport", context=context, viewport={"width": width, "height": height}, devicePixelRatio=1
-        )
-        page = self._pages[context] = LivePage(self, self._launched, context, self._limit)
+        context = self._running.connection.send("browsingContext.create", type="tab")["context"]
+        page = self._pages[context] = LivePage(self, context, self._limit)
+        self._opened.append(context)
+        self._shape(context)
         page.open(address)
         return page
 
+    def _forget(self, context: str) -> None:
+        self._pages.pop(context, None)
+        if context in self._opened:
+            self._opened.remove(context)
+
+    def _shape(self, context: str) -> None:
+        """Give a page the size that was asked for, and the ways of a phone."""
+        connection, phone = self._running.connection, self.phone
+        if self._viewport is not None:
+            width, height = self._viewport
+            size = {"width": width, "height": height}
+            ratio = phone.ratio if phone else 1
+            connection.send("browsingContext.setViewport", context=context, viewport=size, devicePixelRatio=ratio)
+        if phone is None:
+            return
+        agent = phone.agent_of(str(connection.call(context, "() => navigator.userAgent")))
+        connection.send("emulation.setUserAgentOverride", contexts=[context], userAgent=agent)
+        if phone.touch:
+            with contextlib.suppress(BrowserError):  # Firefox has no such command: it was started for touch
+                connection.send("emulation.setTouchOverride", contexts=[context], maxTouchPoints=5)
+
     def close(self) -> None:
-        self._launched.stop()
+        """Close all that was opened, and the browser where it was started here."""
+        if isinstance(self._running, Joined):
+            for context in self._opened:
+                with contextlib.suppress(BrowserError):
+                    self._running.connection.send("browsingContext.close", context=context, limit=5)
+        self._running.stop()
 
     def __enter__(self) -> Browser:
         return self

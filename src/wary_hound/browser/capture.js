@@ -1,7 +1,8 @@
 // Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
 // frames. `roots` are the closed shadow roots, which only the protocol can hand over.
 (...roots) => {
-  const closed = new Map(roots.map((root) => [root.host, root]));
+  const changes = globalThis.waryHoundWatch.changes();
+  const closed = globalThis.waryHoundClosed = new Map(roots.map((root) => [root.host, root]));
   const out = [];
   const windows = [];
   const taken = globalThis.waryHoundTaken = [];  // kept in our sandbox, for acting on what was found
@@ -66,7 +67,7 @@
     if (Array.isArray(node)) { out.push(node); continue; }
     if (node.nodeType === 3) { if (node.data) out.push(["t", node.data]); continue; }
     if (node.nodeType === 8) { out.push(["c", node.data]); continue; }
-    if (node.nodeType !== 1) continue;
+    if (node.nodeType !== 1 || node === globalThis.waryHoundDrawn) continue;
     enter(node);
     stack.push(["/"]);
     const tag = node.localName;
@@ -88,5 +89,5 @@
     }
   }
   return [JSON.stringify({ nodes: out, url: location.href, width: innerWidth, height: innerHeight,
-                           scroll: [scrollX, scrollY] }), ...windows];
+                           scroll: [scrollX, scrollY], ratio: devicePixelRatio, changes }), ...windows];
 }

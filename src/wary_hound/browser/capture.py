@@ -1,5 +1,8 @@
-"""Capture: a live page, with all its frames and open and closed shadow trees, as a `Page`. Two calls a frame, and one for each
-level of closed shadow trees in it."""
+"""Capture: a live page, with all its frames and open and closed shadow trees, as a `Page`.
+
+Two calls a frame (three where there are several) and one for each level of closed shadow trees. Each document is walked in one
+go; changes between the calls are counted in the page, and what changed is taken again.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,7 @@ import numpy as np
 
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import closed_roots
-from wary_hound.errors import BrowserError
+from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.page import Facts, Page
 from wary_hound.page.arena import FRAME, SHADOW
 from wary_hound.page.build import Builder
@@ -21,6 +24,9 @@ from wary_hound.page.facts import Style
 from wary_hound.page.semantics import BLOCK, REPLACED
 
 MOST_FRAMES = 500
+MOST_TRIES = 4
+"""How often a page is taken that changes all the time; the last is kept, with a note."""
+_CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
 
 
 def script(name: str) -> str:
@@ -38,6 +44,7 @@ class _Taken:
     width: int
     height: int
     scroll: tuple[float, float]
+    ratio: float
     frames: list[str]
 
 
@@ -63,7 +70,17 @@ def capture(connection: Connection, context: str, time: str) -> Capture:
 
     Raises BrowserError where the browser refuses or goes away; a frame that vanishes meanwhile is left out.
     """
-    top = _take(connection, context)
+    for _ in range(MOST_TRIES):
+        taken, whole = _taken(connection, context)
+        if whole:
+            break
+    note = f"the page was changing while it was taken, {MOST_TRIES} times over: frames and shadow trees may not be of one moment"
+    return _built(taken, context, time, () if whole else (note,))
+
+
+def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], bool]:
+    """What each document shows, by its context, and whether nothing has changed meanwhile."""
+    top, whole = _take(connection, context)
     taken = {context: top}
     waiting = [f for f in top.frames if f]
     while waiting and len(taken) < MOST_FRAMES:
@@ -71,10 +88,30 @@ def capture(connection: Connection, context: str, time: str) -> Capture:
         if frame in taken:
             continue
         try:
-            taken[frame] = _take(connection, frame)
+            taken[frame], unchanged = _take(connection, frame)
+            whole = whole and unchanged
+        except BrowserTimeout:
+            raise
         except BrowserError:
-            continue  # it went away between two calls
+            whole = False  # it went away between two calls
+            continue
         waiting.extend(f for f in taken[frame].frames if f)
+    if whole and len(taken) > 1:
+        whole = not any(_changes(connection, frame) for frame in taken)
+    return taken, whole
+
+
+def _changes(connection: Connection, context: str) -> int:
+    try:
+        return int(connection.call(context, _CHANGES))
+    except BrowserTimeout:
+        raise
+    except BrowserError:
+        return -1
+
+
+def _built(taken: dict[str, _Taken], context: str, time: str, notes: tuple[str, ...]) -> Capture:
+    top = taken[context]
     builder = Builder()
     collected = _Collected()
     builder.open_tree(url=top.url)
@@ -89,8 +126,9 @@ def capture(connection: Connection, context: str, time: str) -> Capture:
         hidden=frozenset(collected.hidden),
         form=collected.form,
         style=collected.style,
+        ratio=top.ratio,
     )
-    return Capture(builder.finish(url=top.url, facts=facts), collected.places)
+    return Capture(builder.finish(url=top.url, facts=facts, notes=notes), collected.places)
 
 
 def screenshot(connection: Connection, context: str) -> bytes:
@@ -99,12 +137,14 @@ def screenshot(connection: Connection, context: str) -> bytes:
     return base64.b64decode(result["data"])
 
 
-def _take(connection: Connection, context: str) -> _Taken:
+def _take(connection: Connection, context: str) -> tuple[_Taken, bool]:
+    """One document, and whether it stayed the same from the search for its closed trees to the walk."""
     roots = [{"sharedId": shared} for shared in _closed(connection, context)]
     text, *windows = connection.call(context, script("capture.js"), *roots)
     data = json.loads(text)
     frames = [w["value"]["context"] if isinstance(w, dict) and w.get("type") == "window" else "" for w in windows]
-    return _Taken(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), frames)
+    here = _Taken(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), data["ratio"], frames)
+    return here, not data["changes"]
 
 
 def _closed(connection: Connection, context: str) -> list[str]:

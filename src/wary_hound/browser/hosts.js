@@ -1,10 +1,25 @@
 // The elements that may host a closed shadow root: all that a page can give one, and that show none. In one document with
-// its open shadow trees, or inside of the closed roots given.
+// its open shadow trees, or inside of the closed roots given. From the document on, what changes in all these trees is counted,
+// so that a page that changes while it is taken is noticed.
 (...roots) => {
   const own = new Set("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split(" "));
+  if (!roots.length) {
+    if (globalThis.waryHoundWatch) globalThis.waryHoundWatch.stop();
+    let count = 0;
+    const add = (records) => { count += records.filter((record) => record.attributeName !== "style").length; };
+    const observer = new MutationObserver(add);
+    globalThis.waryHoundWatch = {
+      watch: (root) => observer.observe(root, { subtree: true, childList: true, attributes: true, characterData: true }),
+      changes: () => { add(observer.takeRecords()); return count; },
+      stop: () => observer.disconnect(),
+    };
+  }
   const found = [];
+  const drawn = globalThis.waryHoundDrawn;  // our own outlines are no part of the page
   const search = (root) => {
+    globalThis.waryHoundWatch.watch(root);
     for (const element of root.querySelectorAll("*")) {
+      if (element === drawn) continue;
       if (element.shadowRoot) search(element.shadowRoot);
       else if (element.localName.includes("-") || own.has(element.localName)) found.push(element);
     }

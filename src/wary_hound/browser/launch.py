@@ -1,4 +1,4 @@
-"""Starting real browsers headless, each with a profile that is thrown away, and ending them with all their processes."""
+"""Starting real browsers, each with a profile that is thrown away, and ending them with all their processes; and joining one."""
 
 from __future__ import annotations
 
@@ -8,12 +8,14 @@ import re
 import shutil
 import signal
 import subprocess
+import sys
 import tempfile
 import threading
 import time
 from dataclasses import dataclass, field
 from pathlib import Path
 from queue import Empty, Queue
+from typing import Protocol
 
 import httpx
 
@@ -24,7 +26,7 @@ START_LIMIT = 40.0
 """Seconds that a browser may take to start."""
 INSTALL = {"chromium": "chromium chromium-driver", "firefox": "firefox-esr"}
 _CHROMIUM_ARGUMENTS = (
-    "--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--no-default-browser-check",
+    "--disable-gpu", "--disable-quic", "--no-first-run", "--no-default-browser-check",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-extensions",
     "--hide-scrollbars", "--force-color-profile=srgb", "--disable-dev-shm-usage",
 )  # fmt: skip
@@ -34,6 +36,43 @@ _FIREFOX_PREFERENCES = {
     "network.connectivity-service.enabled": False, "extensions.update.enabled": False, "remote.active-protocols": 1,
     "services.settings.server": "data:,#", "browser.safebrowsing.downloads.remote.enabled": False,
 }  # fmt: skip
+_FIREFOX_TOUCH = {"dom.w3c_touch_events.enabled": 1, "ui.primaryPointerCapabilities": 1, "ui.allPointerCapabilities": 1}
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What browser to start: `width` and `height` of its viewport in CSS pixels, with a `window` to be seen or headless, for
+    touch or not, and its `program` where it is not the one on the path."""
+
+    width: int
+    height: int
+    window: bool = False
+    touch: bool = False
+    program: str = ""
+
+
+class Running(Protocol):
+    """A browser that can be talked to."""
+
+    name: str
+    connection: Connection
+
+    def stop(self) -> None: ...
+
+
+@dataclass
+class Joined:
+    """Somebody else's browser. `stop` ends our session where we began one, and leaves the browser."""
+
+    name: str
+    connection: Connection
+    own_session: bool
+
+    def stop(self) -> None:
+        with contextlib.suppress(BrowserError):
+            if self.own_session:
+                self.connection.send("session.end", limit=5)
+        self.connection.close()
 
 
 @dataclass
@@ -70,48 +109,72 @@ def end_process(process: subprocess.Popen[bytes]) -> None:
             break
     with contextlib.suppress(ProcessLookupError, PermissionError):
         os.killpg(process.pid, signal.SIGKILL)
-    if process.stdout is not None:
-        process.stdout.close()
+    for pipe in (process.stdin, process.stdout):
+        if pipe is not None:
+            pipe.close()
 
 
-def find_program(browser: str, *names: str) -> str:
-    """The first of some programs that is on the path. BrowserError, with the install line, where none is."""
-    for name in names:
+def find_program(browser: str, given: str, *names: str) -> str:
+    """The program that was given, or the first of some that is on the path. BrowserError, with the install line, if none."""
+    for name in (given,) if given else names:
         found = shutil.which(name)
         if found:
             return found
+    if given:
+        raise BrowserError(f"{given}: there is no such program")
     raise BrowserError(f"no {names[0]} on this machine; install it: apt-get install {INSTALL[browser]}")
 
 
-def launch(browser: str, width: int, height: int) -> Launched:
-    """Start a browser (`chromium` or `firefox`) headless with a viewport of that size. BrowserError says what is missing."""
-    if browser == "chromium":
-        return _chromium(width, height)
-    if browser == "firefox":
-        return _firefox(width, height)
-    raise BrowserError(f"no browser is named {browser!r} here: chromium or firefox")
+def launch(browser: str, wanted: Wanted) -> Launched:
+    """Start a browser (`chromium` or `firefox`). BrowserError says what is missing."""
+    if browser not in INSTALL:
+        raise BrowserError(f"no browser is named {browser!r} here: chromium or firefox")
+    if wanted.window and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        raise BrowserError("there is no screen for a window here (DISPLAY is not set): start it headless")
+    return _chromium(wanted) if browser == "chromium" else _firefox(wanted)
 
 
-def _chromium(width: int, height: int) -> Launched:
-    driver = find_program("chromium", "chromedriver")
-    binary = find_program("chromium", "chromium", "chromium-browser")
+def join(address: str) -> Joined:
+    """Connect to a running BiDi endpoint: `ws://HOST:PORT/session` begins a session there, `ws://.../session/ID` uses one that
+    is there already. BrowserError where it does not answer, or has a session of somebody else."""
+    if not address.startswith(("ws://", "wss://")):
+        raise BrowserError(f"{address} is no address of a BiDi endpoint: such begin with ws:// or wss://")
+    connection = Connection(address)
+    fresh = re.search(r"/session/[^/]+$", address) is None
+    try:
+        name = ""
+        if fresh:
+            answer = connection.send(
+                "session.new", capabilities={"alwaysMatch": {"unhandledPromptBehavior": {"default": "ignore"}}}
+            )
+            name = str(answer["capabilities"].get("browserName", ""))
+        return Joined(name, connection, fresh)
+    except BaseException:
+        connection.close()
+        raise
+
+
+def _chromium(wanted: Wanted) -> Launched:
+    binary = find_program("chromium", wanted.program, "chromium", "chromium-browser")
+    driver = find_program("chromium", "", "chromedriver")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
     process = _start([driver, "--port=0", "--log-level=SEVERE"], folder)
     try:
         port = _await_line(process, re.compile(r"successfully on port (\d+)"), "ChromeDriver to start")
-        arguments = [*_CHROMIUM_ARGUMENTS, f"--window-size={width},{height}", f"--user-data-dir={folder / 'profile'}"]
+        arguments = [*_CHROMIUM_ARGUMENTS, f"--window-size={wanted.width},{wanted.height}", f"--user-data-dir={folder / 'profile'}"]
+        if not wanted.window:
+            arguments.append("--headless=new")
         if os.geteuid() == 0:
             arguments.append("--no-sandbox")
-        wanted = {
+        capabilities = {
             "browserName": "chrome",
             "webSocketUrl": True,
             "unhandledPromptBehavior": "ignore",
             "goog:chromeOptions": {"args": arguments, "binary": binary},
         }
         base = f"http://127.0.0.1:{port}/session"
-        answer = httpx.post(base, json={"capabilities": {"alwaysMatch": wanted}}, timeout=START_LIMIT, trust_env=False).json()[
-            "value"
-        ]
+        asked = {"capabilities": {"alwaysMatch": capabilities}}
+        answer = httpx.post(base, json=asked, timeout=START_LIMIT, trust_env=False).json()["value"]
         if "capabilities" not in answer:
             raise BrowserError(f"Chromium did not start: {str(answer.get('message', '')).splitlines()[0]}")
         connection = Connection(answer["capabilities"]["webSocketUrl"])
@@ -126,23 +189,22 @@ def _chromium(width: int, height: int) -> Launched:
         raise
 
 
-def _firefox(width: int, height: int) -> Launched:
-    binary = find_program("firefox", "firefox-esr", "firefox")
+def _firefox(wanted: Wanted) -> Launched:
+    binary = find_program("firefox", wanted.program, "firefox-esr", "firefox")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
     profile = folder / "profile"
     profile.mkdir()
-    lines = [f'user_pref("{key}", {_preference(value)});' for key, value in _FIREFOX_PREFERENCES.items()]
+    preferences = _FIREFOX_PREFERENCES | (_FIREFOX_TOUCH if wanted.touch else {})
+    lines = [f'user_pref("{key}", {_preference(value)});' for key, value in preferences.items()]
     (profile / "user.js").write_text("\n".join(lines) + "\n", encoding="utf-8")
     command = [
-        binary, "--headless", "--no-remote", "--profile", str(profile), "--remote-debugging-port", "0",
-        f"--width={width}", f"--height={height}",
+        binary, "--no-remote", "--profile", str(profile), "--remote-debugging-port", "0",
+        f"--width={wanted.width}", f"--height={wanted.height}", *(() if wanted.window else ("--headless",)),
     ]  # fmt: skip
     process = _start(command, folder)
     try:
         address = _await_line(process, re.compile(r"BiDi listening on (ws://\S+)"), "Firefox to start")
-        connection = Connection(f"{address}/session")
-        connection.send("session.new", capabilities={"alwaysMatch": {"unhandledPromptBehavior": {"default": "ignore"}}})
-        return Launched("firefox", process, folder, connection)
+        return Launched("firefox", process, folder, join(f"{address}/session").connection)
     except BaseException:
         end_process(process)
         shutil.rmtree(folder, ignore_errors=True)
@@ -156,14 +218,20 @@ def _preference(value: object) -> str:
 
 
 def _start(command: list[str], folder: Path) -> subprocess.Popen[bytes]:
-    environment = {**os.environ, "HOME": str(folder), "TMPDIR": str(folder), "MOZ_DISABLE_AUTO_SAFE_MODE": "1"}
+    """Under a keeper, which ends it when this process is gone."""
+    home = {
+        "HOME": str(folder),
+        "TMPDIR": str(folder),
+        "XAUTHORITY": os.environ.get("XAUTHORITY", str(Path.home() / ".Xauthority")),
+    }
+    keeper = Path(__file__).with_name("keeper.py")
     try:
         return subprocess.Popen(
-            command,
-            stdin=subprocess.DEVNULL,
+            [sys.executable, "-I", "-S", str(keeper), str(folder), *command],
+            stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
-            env=environment,
+            env={**os.environ, **home, "MOZ_DISABLE_AUTO_SAFE_MODE": "1"},
             start_new_session=True,
         )
     except OSError as error:

@@ -43,6 +43,8 @@ class Facts:
     """State of form controls: `value` and `checked` where they differ from the markup; of a select its `value` and the
     positions of the `selected` options."""
     style: dict[int, Style] = field(default_factory=dict)
+    ratio: float = 1.0
+    """Device pixels for each CSS pixel: those of the picture."""
 
     @property
     def has_boxes(self) -> bool:
@@ -60,6 +62,7 @@ class Facts:
             "url": self.url,
             "time": self.time,
             "viewport": list(self.viewport),
+            "ratio": self.ratio,
             "elements": len(self.boxes),
             "boxes": [None if np.isnan(b[0]) else [round(float(x), 1) for x in b] for b in self.boxes],
             "hidden": sorted(self.hidden),
@@ -84,6 +87,7 @@ class Facts:
                 hidden=frozenset(int(i) for i in data["hidden"]),
                 form={int(i): dict(state) for i, state in data["form"].items()},
                 style={int(i): Style(bool(s[0]), *map(str, s[1:])) for i, s in data.get("style", {}).items()},
+                ratio=float(data.get("ratio", 1.0)),
             )
         except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
             raise FactsError(f"the facts are broken ({type(error).__name__}: {error}): capture the page again") from None

@@ -45,6 +45,8 @@ def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "", picture
         raise FactsError(f"{page.source or 'this page'}: the boxes of its elements are not known: capture the page again")
     with Image.open(io.BytesIO(picture)) as opened:
         base = opened.convert("RGBA")
+    if page.facts.ratio != 1.0:  # marks count in CSS pixels
+        base = base.resize((max(1, round(base.width / page.facts.ratio)), max(1, round(base.height / page.facts.ratio))))
     layer = Image.new("RGBA", base.size)
     draw = ImageDraw.Draw(layer)
     font = ImageFont.load_default(size=13)

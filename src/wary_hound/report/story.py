@@ -130,7 +130,8 @@ class Story:
         key = "p" + "".join(c if c.isalnum() else "-" for c in path.stem)
         if key not in self.pictures:
             with Image.open(path) as image:
-                width, height = image.size
+                ratio = page.facts.ratio if page.facts is not None else 1.0
+                width, height = (round(side / ratio) for side in image.size)
             data = base64.b64encode(path.read_bytes()).decode()
             self.pictures[key] = (f"data:image/png;base64,{data}", width, height)
         return key
