@@ -155,8 +155,11 @@ class Browser:
 
     @property
     def pages(self) -> tuple[LivePage, ...]:
-        """All open pages, those that pages opened by themselves too, in the order of the browser."""
-        for entry in self._running.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]:
+        """All open pages, those that pages opened by themselves too, in the order in which they were first seen."""
+        entries = self._running.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]
+        for context in set(self._pages) - {entry["context"] for entry in entries}:
+            self._forget(context)  # closed by itself, or by somebody else
+        for entry in entries:
             context = entry["context"]
             if context not in self._pages and entry["url"] != "about:blank":
                 self._pages[context] = LivePage(self, context, self._limit)
