@@ -191,6 +191,21 @@ def test_what_never_gets_ready_is_said_at_the_limit(
     with pytest.raises(BrowserTimeout, match=r"waited 1\.5 s") as caught:
         act(live)
     assert said in str(caught.value)
+    assert caught.value.picture.startswith(b"\x89PNG")
+
+
+def test_at_the_limit_the_nearest_elements_are_named(opened: Callable[..., LivePage]) -> None:
+    live = opened("<!doctype html><p>Nights</p><button id=hold-vega>Hold this night</button><button id=off>Off</button>", limit=1.0)
+    with pytest.raises(BrowserTimeout) as caught:
+        live.click("css{#hold-vgea}")
+    assert [near.element.attributes["id"] for near in caught.value.nearest] == ["hold-vega"]  # type: ignore[attr-defined]
+    assert 'near it: <button id="hold-vega">' in str(caught.value)
+    live.click("css{#hold-vega}")
+    live.script("() => { document.querySelector('button').id = 'b7'; document.body.prepend('Dome: '); }")
+    with pytest.raises(BrowserTimeout, match=r'near it: <button id="b7">.*the one used before: 99 % sure; same text.*other id'):
+        live.find("css{#hold-vega}")
+    assert live.find("css{#b7}").text == "Hold this night"
+    assert [e.tag for e in live.find_all("css{body > *}")] == ["p", "button", "button"]
 
 
 def test_what_cannot_be_done_is_refused_at_once(opened: Callable[..., LivePage]) -> None:

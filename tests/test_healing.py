@@ -9,6 +9,7 @@ import pytest
 from conftest import PAGES, read
 from wary_hound import FileError, Fingerprint, NotFound, Page, fingerprint, match, relocate, relocate_all, repair
 from wary_hound.cli.look import interesting
+from wary_hound.healing import nearest
 from wary_hound.healing.relocation import Search
 from wary_hound.healing.repair import ON_BOTH
 from wary_hound.measuring.history import labelled, read_histories
@@ -143,3 +144,25 @@ def test_nothing_like_it_is_gone_and_tiny_pages_do_no_harm() -> None:
     verdicts = relocate_all(interesting(page), Page.parse("<p>Closed for the winter</p>"))
     assert {v.outcome for v in verdicts} <= {"gone", "unsure"}
     assert relocate_all([], page) == []
+
+
+@pytest.mark.parametrize(
+    ("locator", "found", "why"),
+    [
+        ("css{#visitor-nam}", "visitor-name", "like id"),
+        ('css{form input.wide[name="email"]}', "visitor-email", "same tag, name attribute; other class"),
+        ('xpath{//form//input[@id="vistor-email" and @type="email"]}', "visitor-email", "same tag, type; like id"),
+        ("label{Visitors name}", "visitor-name", "like label"),
+        ('role{combobox "Telescop"}', "telescope", "same role; like accessible name"),
+    ],
+)
+def test_what_comes_nearest_to_a_locator_that_finds_nothing(locator: str, found: str, why: str) -> None:
+    first = nearest(locator, read("nights@r1"))[0]
+    assert (first.element.attributes["id"], first.why) == (found, why)
+
+
+def test_nothing_is_near_where_nothing_is_alike() -> None:
+    page = read("nights@r1")
+    for locator in ("css{.nothing-like-this}", "css{table}", "role{grid}", "xpath{//*}", "text{Zzzzzz}"):
+        assert nearest(locator, page) == ()
+    assert all(a.element.index != b.element.parent for n in [nearest("text{Hold this nigth}", page)] for a in n for b in n)

@@ -58,4 +58,14 @@ class BrowserError(WaryHoundError):
 
 
 class BrowserTimeout(BrowserError):
-    """Something was waited for and did not come in time; the message says what."""
+    """Something was waited for and did not come in time; the message says what.
+
+    Where it was a locator or an action: `explanation` has what the locator matched on the way, `nearest` the elements that come
+    nearest to it, `picture` what was to be seen (PNG).
+    """
+
+    def __init__(self, message: str, explanation: object = None, nearest: tuple[object, ...] = (), picture: bytes = b"") -> None:
+        self.explanation = explanation
+        self.nearest = nearest
+        self.picture = picture
+        super().__init__(message)

@@ -6,6 +6,7 @@ not covered; after it, a navigation that it started is awaited. Elements in fram
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 import time
 from collections.abc import Callable, Iterator
@@ -20,15 +21,18 @@ from wary_hound.browser.dialogs import Dialogs, Kind
 from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.errors import BrowserError, BrowserTimeout
+from wary_hound.healing import Near, nearest, relocate
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.values import Locator
-from wary_hound.page import Page
+from wary_hound.page import Element, Page
 from wary_hound.page.arena import FRAME
 
 Where = Locator | str
 GUARDED_AFTER = 0.5
 """Seconds that an action may be held up before guards look."""
+MOST_USED = 20
+"""Of so many locators it is remembered what they last found, to look for it when they find nothing."""
 GUARD_LIMIT = 3.0
 """Seconds for what a guard has acted upon to go away."""
 _FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
@@ -84,6 +88,7 @@ class Acting:
         self.limit = limit
         self._touch = touch
         self.guards: list[Guard] = []
+        self._used: dict[Locator, Element] = {}
         self._guarding = False
 
     def guard(self, shown: Where, act: Callable[[], None] | Where) -> Guard:
@@ -243,19 +248,24 @@ class Acting:
             limit = {"type": "number", "value": int(1000 * min(left, 1.0))}
             self._connection.call(self.context, capturing.script("changed.js"), limit, limit=left + 5)
 
-    def _one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
-        """The one element, waited for where it is not there yet: its browsing context and number, then those of the frames that
-        it is in, from the inside."""
-        locator = as_locator(where)
+    def _sole(self, locator: Locator, deadline: float) -> tuple[capturing.Capture, int]:
+        """A capture in which the locator matches one element, waited for where it does not yet, and that element's index."""
         for taken in self._captures(deadline):
             found = match(taken.page, locator)
             if len(found) == 1:
-                hosts = [host for host in taken.page.hosts(found[0]) if taken.page.hosted[host].kind == FRAME]
-                return [taken.places[at] for at in (found[0], *reversed(hosts))]
+                self._used[locator] = taken.page[found[0]]
+                if len(self._used) > MOST_USED:
+                    self._used.pop(next(iter(self._used)))
+                return taken, found[0]
             if self._guarded(taken.page):
-                return self._one(locator, deadline)
-        said = str(explain(taken.page, locator))
-        raise BrowserTimeout(f"waited {self.limit:g} s for {locator} to find one element; at the end: {said}")
+                return self._sole(locator, deadline)
+        raise self._failed(f"waited {self.limit:g} s for {locator} to find one element; at the end:", taken.page, locator)
+
+    def _one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
+        """The one element: its browsing context and number, then those of the frames that it is in, from the inside."""
+        taken, found = self._sole(as_locator(where), deadline)
+        hosts = [host for host in taken.page.hosts(found) if taken.page.hosted[host].kind == FRAME]
+        return [taken.places[at] for at in (found, *reversed(hosts))]
 
     def _ready(self, where: Where, wants: str) -> tuple[str, Json]:
         """The context of the element and a reference to it, when it can be acted on."""
@@ -273,7 +283,33 @@ class Acting:
                 continue
             if state != "gone" or time.monotonic() > deadline:
                 word = "it was taken out of the page again and again" if state == "gone" else state
-                raise BrowserTimeout(f"waited {self.limit:g} s to {wants} {where}: {word}")
+                raise self._failed(f"waited {self.limit:g} s to {wants} {where}: {word};", self._taken().page, as_locator(where))
+
+    def _failed(self, said: str, page: Page, locator: Locator) -> BrowserTimeout:
+        """The error at the time limit, with all that helps to see why."""
+        found = explain(page, locator)
+        lines = [f"{said} {found}"]
+        near: tuple[Near, ...] = ()
+        if not found.found:
+            near = self._nearest(page, locator)
+            lines.extend(f"  near it: {one}" for one in near)
+        picture = b""
+        with contextlib.suppress(BrowserError):
+            picture = capturing.screenshot(self._connection, self.context)
+        return BrowserTimeout("\n".join(lines), found, near, picture)
+
+    def _nearest(self, page: Page, locator: Locator) -> tuple[Near, ...]:
+        """By relocation where the locator has been used before on this page; else by what it says itself."""
+        known = self._used.get(locator)
+        if known is None:
+            return nearest(locator, page)
+        verdict = relocate(known, page)
+        first = () if verdict.element is None else ((verdict.element, verdict.confidence),)
+        sure = f"{'; '.join(verdict.reasons)}" if verdict.reasons else ""
+        return tuple(
+            Near(element, f"the one used before: {min(99, round(100 * chance))} % sure{'; ' + sure if sure and number == 0 else ''}")
+            for number, (element, chance) in enumerate((*first, *verdict.alternatives))
+        )
 
     def _waited(self, context: str, number: int, wants: str, deadline: float, *point: float) -> list[Any]:
         left = max(0.05, deadline - time.monotonic())

@@ -17,7 +17,7 @@ from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
-from wary_hound.page import Page
+from wary_hound.page import Element, Page
 
 LIMIT = 15.0
 """Seconds that a page may take to load and come to rest."""
@@ -90,9 +90,18 @@ class LivePage(Acting):
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
         value = as_locator(locator)
         for taken in self._captures(time.monotonic() + self.limit):
-            if match(taken.page, value):
+            if match(taken.page, value) or (self._guarded(taken.page) and match(self._taken().page, value)):
                 return taken.page
-        raise BrowserTimeout(f"waited {self.limit:g} s for {value}: it matches nothing on {taken.page.url}")
+        raise self._failed(f"waited {self.limit:g} s for {value} on {taken.page.url}; at the end:", taken.page, value)
+
+    def find(self, locator: Locator | str) -> Element:
+        """The one element, of a capture; waited for as before an action. BrowserTimeout, with what came near, at the limit."""
+        taken, found = self._sole(as_locator(locator), time.monotonic() + self.limit)
+        return taken.page[found]
+
+    def find_all(self, locator: Locator | str) -> list[Element]:
+        """All elements that match now, in page order, of one capture; not waited for."""
+        return self.capture().find_all(locator)
 
     def screenshot(self) -> bytes:
         """The whole document as PNG."""
