@@ -305,11 +305,11 @@ class Acting:
             return nearest(locator, page)
         verdict = relocate(known, page)
         first = () if verdict.element is None else ((verdict.element, verdict.confidence),)
-        sure = f"{'; '.join(verdict.reasons)}" if verdict.reasons else ""
-        return tuple(
-            Near(element, f"the one used before: {min(99, round(100 * chance))} % sure{'; ' + sure if sure and number == 0 else ''}")
-            for number, (element, chance) in enumerate((*first, *verdict.alternatives))
-        )
+        found = [
+            Near(element, f"the one used before: {min(99, round(100 * chance))} % sure")
+            for element, chance in (*first, *verdict.alternatives)
+        ]
+        return tuple(Near(near.element, "; ".join((near.why, *verdict.reasons))) if near is found[0] else near for near in found)
 
     def _waited(self, context: str, number: int, wants: str, deadline: float, *point: float) -> list[Any]:
         left = max(0.05, deadline - time.monotonic())

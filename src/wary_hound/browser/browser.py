@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import time
 from pathlib import Path
 from types import TracebackType
@@ -13,6 +14,7 @@ from wary_hound.browser.acting import Acting
 from wary_hound.browser.dialogs import Dialog, Dialogs
 from wary_hound.browser.launch import Joined, Running, Wanted, join, launch
 from wary_hound.browser.phone import Phone
+from wary_hound.browser.picking import Picking
 from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
@@ -39,6 +41,7 @@ class LivePage(Acting):
             connection, context, Dialogs(connection, context), limit, browser.phone is not None and browser.phone.touch
         )
         self.browser = browser
+        self._highlit: list[str] = []
 
     @property
     def dialogs(self) -> tuple[Dialog, ...]:
@@ -102,6 +105,33 @@ class LivePage(Acting):
     def find_all(self, locator: Locator | str) -> list[Element]:
         """All elements that match now, in page order, of one capture; not waited for."""
         return self.capture().find_all(locator)
+
+    def highlight(self, locator: Locator | str) -> list[Element]:
+        """Outline and number on the page what a locator matches now, until `highlight_off`; pictures show it too. Gives the
+        elements; those that are not shown have no outline. What was highlighted before no longer is."""
+        self.highlight_off()
+        taken = self._taken()
+        found = match(taken.page, as_locator(locator))
+        by_context: dict[str, list[tuple[int, str]]] = {}
+        for number, index in enumerate(found, 1):
+            context, at = taken.places[index]
+            by_context.setdefault(context, []).append((at, str(number)))
+        for context, marks in by_context.items():
+            drawn = {"type": "string", "value": json.dumps(marks)}
+            self._connection.call(context, capturing.script("draw.js"), drawn)
+        self._highlit = list(by_context)
+        return [taken.page[index] for index in found]
+
+    def highlight_off(self) -> None:
+        """Take the outlines away."""
+        for context in self._highlit:
+            with contextlib.suppress(BrowserError):  # a frame that has gone has no outlines
+                self._connection.call(context, capturing.script("draw.js"), {"type": "string", "value": "[]"})
+        self._highlit = []
+
+    def picking(self) -> Picking:
+        """Let a person point at elements of this page and take them: see `Picking`. The browser should have a window."""
+        return Picking(self)
 
     def screenshot(self) -> bytes:
         """The whole document as PNG."""

@@ -90,6 +90,15 @@ class Connection:
         except (OSError, WebSocketException) as error:
             raise BrowserError(f"the browser went away while waiting for {waited_for} ({type(error).__name__})") from None
 
+    def listen(self, deadline: float) -> None:
+        """Take in one message, of whatever kind. BrowserTimeout where none comes until the deadline (monotonic seconds)."""
+        try:
+            self._receive(deadline)
+        except TimeoutError:
+            raise BrowserTimeout("no message came") from None
+        except (OSError, WebSocketException) as error:
+            raise BrowserError(f"the browser went away ({type(error).__name__})") from None
+
     def call(self, context: str, function: str, *arguments: Json, waited_for: str = "", limit: float | None = None) -> Any:
         """Call a JavaScript function in a browsing context, wait for its promise, and give its value.
 

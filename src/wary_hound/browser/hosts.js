@@ -3,10 +3,12 @@
 // so that a page that changes while it is taken is noticed.
 (...roots) => {
   const own = new Set("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split(" "));
+  const drawn = globalThis.waryHoundDrawn;  // our own outlines are no part of the page
+  const ours = (record) => record.addedNodes.length === 1 && record.addedNodes[0] === globalThis.waryHoundDrawn;
   if (!roots.length) {
     if (globalThis.waryHoundWatch) globalThis.waryHoundWatch.stop();
     let count = 0;
-    const add = (records) => { count += records.filter((record) => record.attributeName !== "style").length; };
+    const add = (records) => { count += records.filter((r) => r.attributeName !== "style" && !ours(r)).length; };
     const observer = new MutationObserver(add);
     globalThis.waryHoundWatch = {
       watch: (root) => observer.observe(root, { subtree: true, childList: true, attributes: true, characterData: true }),
@@ -15,7 +17,6 @@
     };
   }
   const found = [];
-  const drawn = globalThis.waryHoundDrawn;  // our own outlines are no part of the page
   const search = (root) => {
     globalThis.waryHoundWatch.watch(root);
     for (const element of root.querySelectorAll("*")) {

@@ -130,7 +130,7 @@ def launch(browser: str, wanted: Wanted) -> Launched:
     if browser not in INSTALL:
         raise BrowserError(f"no browser is named {browser!r} here: chromium or firefox")
     if wanted.window and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
-        raise BrowserError("there is no screen for a window here (DISPLAY is not set): start it headless")
+        raise BrowserError("there is no screen for a window here (DISPLAY is not set): set it, or do without a window")
     return _chromium(wanted) if browser == "chromium" else _firefox(wanted)
 
 

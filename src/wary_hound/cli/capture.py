@@ -6,9 +6,8 @@ from pathlib import Path
 
 import click
 
-from wary_hound.browser import Browser
-from wary_hound.cli.common import FILE, json_option, print_json
-from wary_hound.errors import FileError
+from wary_hound.browser import Browser, Phone
+from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json
 from wary_hound.files import write_aside
 from wary_hound.locator.notation import parse
 from wary_hound.report.terminal import console
@@ -17,25 +16,30 @@ from wary_hound.report.terminal import console
 @click.command()
 @click.argument("address")
 @click.option("-o", "--output", type=FILE, required=True, help="NAME for NAME.html, NAME.facts.json and NAME.png.")
-@click.option("--browser", type=click.Choice(["chromium", "firefox"]), default="chromium", show_default=True)
+@browser_option
 @click.option("--until", metavar="LOCATOR", help="Wait until this locator matches.")
-@click.option("--size", default="1280x800", show_default=True, help="Viewport, width x height in CSS pixels.")
+@click.option("--size", help="Viewport, width x height in CSS pixels; 1280x800, or 390x844 with --phone.")
+@click.option("--phone", is_flag=True, help="As a phone: touched, three device pixels for each, a phone's user agent.")
 @click.option("--limit", type=click.FloatRange(0.1, 600), default=15, show_default=True, help="Seconds to wait at most.")
 @json_option
-def command(address: str, output: Path, browser: str, until: str | None, size: str, limit: float, as_json: bool) -> None:
+def command(
+    address: str, output: Path, browser: str, until: str | None, size: str | None, phone: bool, limit: float, as_json: bool
+) -> None:
     """Take a snapshot of a page (an address, or a file) in a real browser, with all frames and shadow trees.
 
     \b
     Example, with the demo site served by `wary-hound demo --serve` in another terminal:
       wary-hound capture http://127.0.0.1:8700/r4/index.html -o nights --until 'text{Sky reports}'
     """
-    viewport = _viewport(size)
+    viewport = _viewport(size or ("390x844" if phone else "1280x800"))
     wanted = parse(until) if until else None
-    url = address if "://" in address else _file_address(Path(address))
-    with Browser.start(browser, viewport, limit) as running:
+    url = address if "://" in address else file_address(Path(address))
+    with Browser.start(browser, viewport, limit, phone=Phone(*viewport) if phone else None) as running:
         live = running.open(url)
         page = live.wait_for(wanted) if wanted is not None else live.capture()
         picture = live.screenshot()
+    for note in page.notes:
+        click.echo(f"wary-hound: note: {note}", err=True)
     target = page.write(output)
     write_aside({target.with_suffix(".png"): picture})
     if as_json:
@@ -57,9 +61,3 @@ def _viewport(size: str) -> tuple[int, int]:
     if not (width.isdecimal() and height.isdecimal()) or not (100 <= int(width) <= 10_000 and 100 <= int(height) <= 10_000):
         raise click.BadParameter(f"{size!r} is no size: give width x height in pixels, such as 1280x800", param_hint="--size")
     return int(width), int(height)
-
-
-def _file_address(path: Path) -> str:
-    if not path.is_file():
-        raise FileError(f"{path}: there is no such file; an address begins with http:// or https://")
-    return path.resolve().as_uri()

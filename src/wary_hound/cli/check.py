@@ -8,7 +8,7 @@ from typing import Any
 import click
 from rich.text import Text
 
-from wary_hound.cli.common import FILE, PAGE, element_json, json_option, print_json, seen_page, short
+from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, print_json, seen_page, short
 from wary_hound.errors import FactsError
 from wary_hound.locator.explain import Explanation, Miss, explain
 from wary_hound.locator.notation import parse
@@ -21,9 +21,12 @@ MOST_LISTED = 10
 @click.argument("locator")
 @click.argument("pages", type=PAGE, nargs=-1, required=True)
 @click.option("--picture", type=FILE, help="Write a picture of the (first) page, its matches outlined and numbered (.png).")
+@browser_option
 @json_option
 @click.pass_context
-def command(context: click.Context, locator: str, pages: tuple[str | Path, ...], picture: Path | None, as_json: bool) -> None:
+def command(
+    context: click.Context, locator: str, pages: tuple[str | Path, ...], picture: Path | None, browser: str, as_json: bool
+) -> None:
     """Evaluate a locator on one or more pages, and explain what it matches. Exit 1 unless it matches one on each.
 
     \b
@@ -31,7 +34,7 @@ def command(context: click.Context, locator: str, pages: tuple[str | Path, ...],
       wary-hound check 'label{Visitor name}' demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html
     """
     value = parse(locator)
-    seen = [(path, *seen_page(path)) for path in pages]
+    seen = [(path, *seen_page(path, browser)) for path in pages]
     explanations = [(path, explain(page, value)) for path, page, _ in seen]
     if picture is not None:
         from wary_hound.report.marked import Mark, write_picture

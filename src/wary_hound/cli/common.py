@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 
 import click
 
+from wary_hound.errors import FileError
 from wary_hound.page import Element, Page
 from wary_hound.robustness.model import ChangeModel
 
@@ -18,6 +19,11 @@ json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON i
 FILE = click.Path(path_type=Path)
 
 rates_option = click.option("--rates", type=FILE, help="A change model of your own (history learn), instead of the shipped one.")
+
+
+browser_option = click.option(
+    "--browser", type=click.Choice(["chromium", "firefox"]), default="chromium", show_default=True, help="What shows an address."
+)
 
 
 def read_rates(path: Path | None) -> ChangeModel:
@@ -37,23 +43,36 @@ class _PageParameter(click.ParamType[str | Path]):
 PAGE = _PageParameter()
 
 
-def read_page(given: str | Path) -> Page:
-    """A snapshot, or a live page as headless Chromium shows it now; with a word on standard error about what was left out."""
-    return seen_page(given)[0]
+def read_page(given: str | Path, browser: str = "chromium") -> Page:
+    """A snapshot, or a live page as a headless browser shows it now; with a word on standard error about what was left out."""
+    return seen_page(given, browser)[0]
 
 
-def seen_page(given: str | Path) -> tuple[Page, bytes | None]:
+def seen_page(given: str | Path, browser: str = "chromium") -> tuple[Page, bytes | None]:
     """The same with its picture (PNG), where there is one."""
     if isinstance(given, str):
         from wary_hound.browser import Browser
 
-        with Browser.start() as browser:
-            live = browser.open(given)
-            return live.capture(), live.screenshot()
+        with Browser.start(browser) as running:
+            live = running.open(given)
+            page, picture = live.capture(), live.screenshot()
+        _tell_notes(page)
+        return page, picture
     page = Page.read(given)
+    _tell_notes(page)
+    return page, page.picture.read_bytes() if page.picture is not None and page.picture.exists() else None
+
+
+def _tell_notes(page: Page) -> None:
     for note in page.notes:
         click.echo(f"wary-hound: note: {note}", err=True)
-    return page, page.picture.read_bytes() if page.picture is not None and page.picture.exists() else None
+
+
+def file_address(path: Path) -> str:
+    """The address of a file. FileError where there is none."""
+    if not path.is_file():
+        raise FileError(f"{path}: there is no such file; an address begins with http:// or https://")
+    return path.resolve().as_uri()
 
 
 def print_json(data: Any) -> None:

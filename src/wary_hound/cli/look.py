@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from wary_hound.cli.common import PAGE, element_json, json_option, print_json, read_page
+from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, print_json, read_page
 from wary_hound.locator.explain import tree_name
 from wary_hound.locator.finding import find
 from wary_hound.page import Element, Page
@@ -24,16 +24,26 @@ ACTED_ON = frozenset(
 @click.command()
 @click.argument("page", type=PAGE)
 @click.option("--at", "at", metavar="LOCATOR", help="Show the one element that a locator finds.")
+@click.option("--pick", is_flag=True, help="Open a window and point at elements there; a click takes one, Escape ends.")
+@click.option("--book", type=FILE, help="With --pick: write what is taken into this book, a new one or one that is there.")
+@browser_option
 @click.option("--all", "everything", is_flag=True, help="All elements, also those without a role or a form's field.")
 @json_option
-def command(page: str | Path, at: str | None, everything: bool, as_json: bool) -> None:
-    """What is on a page (a snapshot, or a live address); with --at, what is known of one element.
+def command(page: str | Path, at: str | None, pick: bool, book: Path | None, browser: str, everything: bool, as_json: bool) -> None:
+    """What is on a page (a snapshot, or a live address); with --at, what is known of one element; with --pick, point at it.
 
     \b
     Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
       wary-hound look demo-out/pages/nights@r4.html --at 'text{Vega}'
     """
-    found = read_page(page)
+    if book is not None and not pick:
+        raise click.UsageError("--book says where to write what --pick takes: give both")
+    if pick:
+        from wary_hound.cli.picking import pick_on
+
+        pick_on(page, browser, book, as_json)
+        return
+    found = read_page(page, browser)
     if at is not None:
         _one(find(found, at), as_json)
     else:

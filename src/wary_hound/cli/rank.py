@@ -13,7 +13,18 @@ from wary_hound.authoring.advice import advise
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank, telling
 from wary_hound.authoring.rules import FACTS, Rules
-from wary_hound.cli.common import FILE, PAGE, element_json, json_option, print_json, rates_option, read_page, read_rates, short
+from wary_hound.cli.common import (
+    FILE,
+    PAGE,
+    browser_option,
+    element_json,
+    json_option,
+    print_json,
+    rates_option,
+    read_page,
+    read_rates,
+    short,
+)
 from wary_hound.errors import LocatorError
 from wary_hound.locator.finding import find
 from wary_hound.locator.values import Strategy
@@ -39,6 +50,7 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
     show_default=True,
     help="What a wrong match costs; a lost one: 1.",
 )
+@browser_option
 @rates_option
 @json_option
 def command(
@@ -52,6 +64,7 @@ def command(
     without: tuple[str, ...],
     prefer: tuple[str, ...],
     stolen_costs: float,
+    browser: str,
     rates: Path | None,
     as_json: bool,
 ) -> None:
@@ -61,7 +74,7 @@ def command(
     Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
       wary-hound rank demo-out/pages/nights@r1.html 'css{#night-form [type=submit]}'
     """
-    element = find(read_page(page), locator)
+    element = find(read_page(page, browser), locator)
     model = read_rates(rates)
     rules = Rules(only, without, prefer)
     candidates = rank(element, model, releases=releases, rules=rules, stolen_costs=stolen_costs)

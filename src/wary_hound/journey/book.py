@@ -83,18 +83,24 @@ class Book(BaseModel):
             lines.append(f"page: {yaml_text.scalar(self.page)}\n")
         lines.append("elements:\n")
         for name, entry in self.elements.items():
-            lines.append(f"  {name}:\n    locator: {yaml_text.scalar(entry.locator)}\n")
-            if entry.fallbacks:
-                lines.append("    fallbacks:\n")
-                lines.extend(f"      - {yaml_text.scalar(f)}\n" for f in entry.fallbacks)
-            if entry.about:
-                lines.append(f"    about: {yaml_text.scalar(entry.about)}\n")
-            if entry.page:
-                lines.append(f"    page: {yaml_text.scalar(entry.page)}\n")
+            lines.extend(f"  {line}" for line in entry_lines(name, entry).splitlines(keepends=True))
         if self.remembered:
             lines.append("remembered:\n")
             lines.extend(f"  {name}: {remembered_line(data)}\n" for name, data in self.remembered.items())
         return "".join(lines)
+
+
+def entry_lines(name: str, entry: Entry) -> str:
+    """An entry as YAML, from the margin on."""
+    lines = [f"{yaml_text.scalar(name)}:\n  locator: {yaml_text.scalar(entry.locator)}\n"]
+    if entry.fallbacks:
+        lines.append("  fallbacks:\n")
+        lines.extend(f"    - {yaml_text.scalar(f)}\n" for f in entry.fallbacks)
+    if entry.about:
+        lines.append(f"  about: {yaml_text.scalar(entry.about)}\n")
+    if entry.page:
+        lines.append(f"  page: {yaml_text.scalar(entry.page)}\n")
+    return "".join(lines)
 
 
 def parse_book(path: Path) -> tuple[str, Book]:

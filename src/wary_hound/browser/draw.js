@@ -1,0 +1,47 @@
+// Outlines elements of the last capture on the page, each with a word on a tag: `marks` is a text of JSON, [[number, word], ...].
+// They scroll with the page, lie above all else, take no pointer, and are no part of a capture. An empty list takes them away.
+(marks) => {
+  const PAINT = "#6A3D9A";
+  const plain = "all:initial;pointer-events:none;display:block;position:absolute;";
+  let host = globalThis.waryHoundDrawn;
+  const wanted = JSON.parse(marks);
+  if (!host) {
+    host = globalThis.waryHoundDrawn = document.createElement("div");
+    const firm = { all: "initial", display: "block", position: "absolute", left: "0", top: "0", width: "0", height: "0", margin: "0",
+                   padding: "0", border: "0", background: "none", overflow: "visible", "pointer-events": "none", "z-index": "2147483647" };
+    for (const [name, value] of Object.entries(firm)) host.style.setProperty(name, value, "important");
+    host.setAttribute("aria-hidden", "true");
+    host.popover = "manual";
+    globalThis.waryHoundLayer = host.attachShadow({ mode: "closed" });
+  }
+  if (!host.isConnected) document.documentElement.append(host);
+  if (host.hidePopover) {  // to the top again, above dialogs that opened meanwhile
+    if (host.matches(":popover-open")) host.hidePopover();
+    host.showPopover();
+  }
+  const layer = globalThis.waryHoundLayer;
+  for (const old of [...layer.children]) if (old.localName !== "section") old.remove();
+  const zero = host.getBoundingClientRect();
+  let drawn = 0;
+  for (const [number, word] of wanted) {
+    const node = (globalThis.waryHoundTaken || [])[number];
+    const rect = node && node.isConnected && node.getBoundingClientRect();
+    if (!rect || !rect.width || !rect.height) continue;
+    const box = document.createElement("div");
+    const left = rect.left - zero.left, top = rect.top - zero.top;
+    box.style.cssText = plain + `left:${left - 1}px;top:${top - 1}px;width:${rect.width + 2}px;` +
+      `height:${rect.height + 2}px;outline:2px solid ${PAINT};outline-offset:0;border-radius:4px;` +
+      "box-shadow:0 0 0 4px #ffffffb0, inset 0 0 0 1px #ffffffb0;";
+    layer.append(box);
+    if (word) {
+      const tag = document.createElement("div");
+      const high = top + zero.top + scrollY < 22 ? top + rect.height + 4 : top - 22;
+      tag.style.cssText = plain + `left:${left - 4}px;top:${high}px;font:600 12px/18px system-ui,` +
+        `sans-serif;color:#fff;background:${PAINT};padding:0 7px;border-radius:4px;white-space:nowrap;`;
+      tag.textContent = word;
+      layer.append(tag);
+    }
+    drawn += 1;
+  }
+  return drawn;
+}
