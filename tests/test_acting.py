@@ -17,9 +17,11 @@ import pytest
 from PIL import Image, ImageChops
 
 from conftest import read, run, started
-from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError, rank
+from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError, Page, match, parse, rank
 from wary_hound.authoring.ranking import telling
 from wary_hound.browser import LivePage
+from wary_hound.browser import capture as capturing
+from wary_hound.browser.direct import direct_form
 from wary_hound.browser.keys import KEYS, chord
 
 PAGE = """<!doctype html><title>Dome</title><body style="margin:8px">
@@ -201,6 +203,7 @@ def test_at_the_limit_the_nearest_elements_are_named(opened: Callable[..., LiveP
     assert [near.element.attributes["id"] for near in caught.value.nearest] == ["hold-vega"]  # type: ignore[attr-defined]
     assert 'near it: <button id="hold-vega">' in str(caught.value)
     live.click("css{#hold-vega}")
+    live.find("css{#hold-vega}")
     live.script("() => { document.querySelector('button').id = 'b7'; document.body.prepend('Dome: '); }")
     with pytest.raises(BrowserTimeout, match=r'near it: <button id="b7">.*the one used before: 99 % sure; same text.*other id'):
         live.find("css{#hold-vega}")
@@ -394,3 +397,61 @@ def test_a_page_that_never_loads_ends_at_the_limit(chromium: Browser) -> None:
         with pytest.raises(BrowserTimeout, match=r"waited 1 s for .*never to finish loading"):
             live.open(address)
         live.close()
+
+
+MEANT = """<!doctype html><body><div id=a class="x y"><p>One</p><p lang=de>Zwei <b>drei</b></p><form><input value=v><input disabled>
+<select><option>o</select></form></div><div id=b><p>One</p><svg><circle r=1 /></svg><ul><li>i<li>ii<li>iii</ul></div>
+<open-card></open-card><closed-card></closed-card><script>for (const mode of ["open", "closed"])
+customElements.define(mode + "-card", class extends HTMLElement { constructor() { super();
+this.attachShadow({ mode }).innerHTML = "<p>" + mode + "</p><b>in <i>it</i></b>"; } });</script>"""
+SAID = [
+    "css{p}", "css{div > p:first-child}", "css{#a} -> css{p}", "css{div} -> css{p:first-child}", "css{div} -> css{p}#2",
+    "css{:scope > body}", "css{#b} -> css{:scope > ul li}", "css{div p}", "css{li:nth-child(even)}", "css{:has(> b)}",
+    "css{input:disabled, select}", "css{circle}", "css{p:lang(de)}", "css{#none}", "css{div div} -> css{p}", "css{li}#3",
+    "css{li}#4",    "xpath{//p}", "xpath{//p/text()}", "xpath{//@class}", "xpath{(//li)[2]}", "xpath{//li[last()]/preceding-sibling::li}",
+    "css{#b} -> xpath{.//li}", "css{#b} -> xpath{//p}", "css{#a} -> xpath{p[2]}", "xpath{//div} -> css{p}", "xpath{//*[b]}",
+    "shadow css{open-card} -> css{p}", "shadow css{closed-card} -> css{b i}", "shadow css{closed-card} -> css{b} -> css{i}",
+    "shadow css{p} -> css{b}", "xpath{//div[@id='a']//input[not(@disabled)]}", "css{div} -> css{div}", "css{p}#1 -> css{b}",
+]  # fmt: skip
+
+
+def test_locators_mean_on_the_live_page_what_they_mean_on_a_snapshot(opened: Callable[..., LivePage], tmp_path: Path) -> None:
+    live = opened(MEANT)
+    taken = live._taken()
+    snapshot = Page.read(taken.page.write(tmp_path / "kept"))
+    find = f"(hops) => {{ const at = globalThis.waryHoundTaken; const found = ({capturing.script('find.js')})(JSON.parse(hops)); "
+    find += "return found && found.map((element) => at.indexOf(element)).sort((a, b) => a - b); }"
+    for said in SAID:
+        form = direct_form(parse(said))
+        assert form is not None, said
+        seen = live._connection.call(live.context, find, {"type": "string", "value": form})
+        numbers = [taken.places[index][1] for index in match(taken.page, said)]
+        if seen is None:  # only a capture can tell: a paragraph hosts no tree
+            assert said == "shadow css{p} -> css{b}"
+        else:
+            assert [int(n) for n in seen] == numbers, said
+        assert match(snapshot, said) == match(taken.page, said), said
+    for said in (
+        "role{button}",
+        "css{a:hover}",
+        "frame css{iframe} -> css{b}",
+        "css{a} @row-of text{b}",
+        "shadow css{a} -> xpath{//b}",
+    ):
+        assert direct_form(parse(said)) is None
+
+
+def test_an_action_needs_no_capture_where_the_browser_can_tell_itself(
+    opened: Callable[..., LivePage], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    live = opened()
+    taken: list[str] = []
+    usual = capturing.capture
+    monkeypatch.setattr(capturing, "capture", lambda *a: taken.append("x") or usual(*a))  # type: ignore[func-returns-value]
+    live.click("xpath{//button[@id='plain']}")
+    live.type("css{label} -> css{#name}", "Ada")
+    assert taken == []
+    live.click("shadow css{sky-card} -> css{b}")
+    live.click("shadow css{sky-card} -> css{button}")
+    assert taken == ["x"], "a closed tree has to be seen once"
+    assert logged(live) == "over;click;name=Ada;turned;turned;"

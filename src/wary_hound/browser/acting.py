@@ -18,6 +18,7 @@ from typing import Any
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.dialogs import Dialogs, Kind
+from wary_hound.browser.direct import direct_form, ready_script
 from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.errors import BrowserError, BrowserTimeout
@@ -270,6 +271,11 @@ class Acting:
     def _ready(self, where: Where, wants: str) -> tuple[str, Json]:
         """The context of the element and a reference to it, when it can be acted on."""
         deadline = time.monotonic() + self.limit
+        direct = direct_form(as_locator(where))
+        if direct is not None:
+            state, node, *_ = self._waited(self.context, direct, wants, deadline)
+            if state == "ready":
+                return self.context, {"sharedId": node["sharedId"]}
         while True:
             (context, number), *frames = self._one(where, deadline)
             state, node, *point = self._waited(context, number, wants, deadline)
@@ -311,13 +317,14 @@ class Acting:
         ]
         return tuple(Near(near.element, "; ".join((near.why, *verdict.reasons))) if near is found[0] else near for near in found)
 
-    def _waited(self, context: str, number: int, wants: str, deadline: float, *point: float) -> list[Any]:
+    def _waited(self, context: str, which: int | str, wants: str, deadline: float, *point: float) -> list[Any]:
         left = max(0.05, deadline - time.monotonic())
         if self.guards and not self._guarding:
             left = min(left, GUARDED_AFTER)
+        element: Json = {"type": "number" if isinstance(which, int) else "string", "value": which}
         said: Json = {"type": "string", "value": wants}
-        number_, most, *at = ({"type": "number", "value": value} for value in (number, int(1000 * left), *point))
-        found: list[Any] = self._connection.call(context, capturing.script("ready.js"), number_, said, most, *at, limit=left + 5)
+        most, *at = ({"type": "number", "value": value} for value in (int(1000 * left), *point))
+        found: list[Any] = self._connection.call(context, ready_script(), element, said, most, *at, limit=left + 5)
         return found
 
     def _guarded(self, page: Page) -> bool:

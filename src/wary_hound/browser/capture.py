@@ -9,7 +9,9 @@ from __future__ import annotations
 import base64
 import json
 from dataclasses import dataclass, field
+from functools import cache
 from importlib import resources
+from itertools import dropwhile
 from typing import Any
 
 import numpy as np
@@ -29,10 +31,11 @@ MOST_TRIES = 4
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
 
 
+@cache
 def script(name: str) -> str:
-    """One of the JavaScript files that ship with this package."""
-    text = (resources.files("wary_hound.browser") / name).read_text(encoding="utf-8")
-    return text[text.index("(") :].strip() if text.startswith("//") else text
+    """One of the JavaScript files that ship with this package: a function, without the remarks above it."""
+    lines = (resources.files("wary_hound.browser") / name).read_text(encoding="utf-8").splitlines(keepends=True)
+    return "".join(dropwhile(lambda line: line.startswith("//"), lines))
 
 
 @dataclass

@@ -1,8 +1,20 @@
-// Waits until one element of the last capture can be acted on: attached, shown, still over two frames, enabled, in view and
-// not covered at the point of action. Gives ["ready", element, x, y] with that point, or at the limit [what failed last,
-// element or null]. For a frame that the element is in, `dx` and `dy` are the point within it.
-(number, wants, limit, dx, dy) => new Promise((resolve) => {
-  const node = (globalThis.waryHoundTaken || [])[number];
+// Waits until one element can be acted on: attached, shown, still over two frames, enabled, in view and not covered at the
+// point of action. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame.
+// Gives ["ready", element, x, y] with that point, or at the limit [what failed last, element or null]; at once ["gone"] where the
+// element of the capture is no longer there, and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx`
+// and `dy` are the point within it.
+(find, which, wants, limit, dx, dy) => new Promise((resolve) => {
+  let node = null;
+  let unknown = false;
+  const hops = typeof which === "string" ? JSON.parse(which) : null;
+  const refind = () => {
+    const found = hops ? find(hops) : [(globalThis.waryHoundTaken || [])[which]];
+    unknown = !found;
+    const fresh = found && found.length === 1 ? found[0] : null;
+    if (fresh !== node) last = null;
+    node = fresh;
+    return found ? found.length : 0;
+  };
   const end = performance.now() + limit;
   let last = null;
   let scrolled = 0;
@@ -33,6 +45,9 @@
     return "";
   };
   const unmet = () => {
+    const count = refind();
+    if (unknown) return "unknown";
+    if (hops && count !== 1) return count ? `${count} elements match` : "no element matches";
     if (!node || !node.isConnected) return "gone";
     const rect = node.getClientRects()[0];
     if (!rect || !rect.width || !rect.height || !node.checkVisibility({ visibilityProperty: true })) return "it is not shown";
@@ -77,7 +92,8 @@
       const failed = unmet();
       if (!failed) return resolve(["ready", node, ...point]);
       if (!PASSING.has(failed)) why = failed;
-      if (failed === "gone" || performance.now() > end) return resolve([failed === "gone" ? failed : why || failed, node && node.isConnected ? node : null]);
+      const over = failed === "gone" || failed === "unknown";
+      if (over || performance.now() > end) return resolve([over ? failed : why || failed, node && node.isConnected ? node : null]);
       await frame();
     }
   };

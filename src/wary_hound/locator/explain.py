@@ -114,9 +114,9 @@ def explain(page: Page, locator: Locator | str) -> Explanation:
             found = []
             break
         scopes = onward
-    unknowable = _unknowable(value)
-    if unknowable:
-        notes.append(f":{unknowable} is a state that a page as data cannot hold: it matches nothing here")
+    state = unknowable(value)
+    if state:
+        notes.append(f":{state} is a state that a page as data cannot hold: it matches nothing here")
     return Explanation(value, page, tuple(found), tuple(reports), tuple(misses), tuple(notes), marks_apart(page, found))
 
 
@@ -351,7 +351,8 @@ def _elsewhere(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[str]
             )
 
 
-def _unknowable(locator: Locator) -> str:
+def unknowable(locator: Locator) -> str:
+    """A state that CSS names in it and a page as data cannot hold (`hover`, ...), or nothing."""
     from wary_hound.locator.css.parser import UNKNOWABLE
 
     def within(selectors: tuple[c.Complex, ...]) -> Iterator[str]:

@@ -1,0 +1,37 @@
+"""Locators that the browser can resolve by itself with the same meaning as on a snapshot: CSS and XPath within one document.
+
+They need no capture, which on large pages is most of the time that an action takes.
+"""
+
+from __future__ import annotations
+
+import json
+from functools import lru_cache
+
+from wary_hound.browser import capture as capturing
+from wary_hound.locator.explain import unknowable
+from wary_hound.locator.values import Boundary, Locator, Strategy
+
+
+@lru_cache(maxsize=1000)
+def direct_form(locator: Locator) -> str | None:
+    """The hops for find.js as JSON; None where only a capture can tell (role, label, text, relations, frames, states)."""
+    inside = False
+    hops = []
+    for hop in locator.hops:
+        finder = hop.finder
+        if finder.relation is not None or finder.strategy not in (Strategy.CSS, Strategy.XPATH) or hop.boundary is Boundary.FRAME:
+            return None
+        if inside and finder.strategy is Strategy.XPATH:
+            return None  # XPath knows no shadow trees
+        inside = inside or hop.boundary is Boundary.SHADOW
+        hops.append([str(hop.boundary), str(finder.strategy), finder.expression, finder.ordinal or 0])
+    if locator.hops[-1].boundary or unknowable(locator):
+        return None
+    return json.dumps(hops)
+
+
+@lru_cache(maxsize=1)
+def ready_script() -> str:
+    """ready.js, with find.js as its first argument."""
+    return f"(...rest) => ({capturing.script('ready.js')})({capturing.script('find.js')}, ...rest)"

@@ -1,0 +1,36 @@
+// The elements that CSS selectors and XPath expressions find in one document, as the browser itself has it, hop by hop:
+// [[boundary, strategy, expression, ordinal or 0], ...]. Null where that is not to be told here: a shadow tree that is closed to
+// us, or an expression that the browser refuses.
+(hops) => {
+  const path = (scope, expression) => {
+    const result = document.evaluate(expression, scope, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);
+    const found = [];
+    for (let i = 0; i < result.snapshotLength; i++) {
+      const node = result.snapshotItem(i);
+      const element = node.nodeType === 1 ? node : node.ownerElement || node.parentElement;
+      if (element && element !== scope && scope.contains(element)) found.push(element);
+    }
+    return [...new Set(found)];
+  };
+  let scopes = [document];
+  let found = [];
+  for (const [boundary, strategy, expression, ordinal] of hops) {
+    const all = new Set();
+    try {
+      for (const scope of scopes) {
+        let here = strategy === "css" ? [...scope.querySelectorAll(expression)] : path(scope, expression);
+        here = here.filter((element) => element !== globalThis.waryHoundDrawn);
+        for (const element of ordinal ? here.slice(ordinal - 1, ordinal) : here) all.add(element);
+      }
+    } catch {
+      return null;
+    }
+    found = scopes = [...all];
+    if (boundary === "shadow") {
+      const closed = globalThis.waryHoundClosed || new Map();
+      scopes = found.map((host) => host.shadowRoot || closed.get(host));
+      if (!scopes.every(Boolean)) return null;
+    }
+  }
+  return found;
+}
