@@ -60,23 +60,29 @@ def acting(live: LivePage) -> None:
 
 
 def overhead(browser: Browser, folder: Path) -> None:
+    """A click beside the same input actions sent bare, on a small page and on a large one, by the browser's means and by ours."""
     (folder / "plain.html").write_text("<!doctype html><button id=b>x</button>")
-    live = browser.open((folder / "plain.html").as_uri())
-    context, node = live._ready("css{#b}", "click")
-    origin = {"type": "element", "element": node}
-    move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
-    press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
-    actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
-    bare, ours = [], []
-    for _ in range(15):
-        start = time.perf_counter()
-        live._connection.send("input.performActions", context=context, actions=actions)
-        bare.append(time.perf_counter() - start)
-        start = time.perf_counter()
-        live.click("css{#b}")
-        ours.append(time.perf_counter() - start)
-    one, other = statistics.median(bare), statistics.median(ours)
-    print(f"A click: {other * 1e3:.0f} ms, {other / one:.1f} times the bare protocol call ({one * 1e3:.0f} ms)")
+    (folder / "season.html").write_text(season(700))
+    print(f"\n{'a click':>30} {'bare':>7} {'ours':>7} {'ratio':>6}")
+    for name, locators in (("plain", ("css{#b}", "text{x}")), ("season", ("css{button}#90", "role{button}#90"))):
+        live = browser.open((folder / f"{name}.html").as_uri())
+        size = len(live.capture())
+        for locator in locators:
+            context, node = live._ready(locator, "click")
+            origin = {"type": "element", "element": node}
+            move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
+            press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
+            actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
+            bare, ours = [], []
+            for _ in range(15):
+                start = time.perf_counter()
+                live._connection.send("input.performActions", context=context, actions=actions)
+                bare.append(time.perf_counter() - start)
+                start = time.perf_counter()
+                live.click(locator)
+                ours.append(time.perf_counter() - start)
+            one, other = statistics.median(bare), statistics.median(ours)
+            print(f"{size:8,}  {locator:>20} {one * 1e3:5.0f}ms {other * 1e3:5.0f}ms {other / one:6.1f}")
 
 
 def left_behind(kind: str, starts: int) -> None:
