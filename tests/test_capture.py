@@ -173,13 +173,19 @@ def test_a_page_that_never_rests_is_captured_all_the_same(
 
 def test_what_style_does_to_words_is_kept_in_the_snapshot(browser: Browser, address: str, tmp_path: Path) -> None:
     markup = """<!doctype html><style>.loud { text-transform: uppercase } .star::before { content: "★ " attr(title) }
+    @media screen { @supports (color: red) { .deep > :after { content: "!" } } } .nest { &::before { content: "nested " } }
     .box { display: inline-block } .run { display: inline } .alt::after { content: url(x.png) / " pictured" }</style>
     <button class=loud>Hold it</button><button class=star title=Vega>x</button><button><b class=box>Sky</b><b>dial</b></button>
-    <button><p class=run>Star</p><p class=run>map</p></button><button class=alt>Moon</button>"""
+    <button><p class=run>Star</p><p class=run>map</p></button><button class=alt>Moon</button>
+    <button class=deep><i>Wow</i></button><button class=nest>x</button><button><sky-sign><em>in</em></sky-sign></button><script>
+    customElements.define("sky-sign", class extends HTMLElement { constructor() { super();
+      this.attachShadow({mode: "open"}).innerHTML = `<style>:host::before { content: "host " }
+        ::slotted(em)::after { content: " slot" }</style><slot></slot>`; } });</script>"""
     (tmp_path / "style.html").write_text(markup)
     seen = browser.open((tmp_path / "style.html").as_uri()).capture()
     names = [e.name for e in seen.find_all("css{button}")]
     assert names[:4] == ["HOLD IT", "★ Vegax", "Sky dial", "Starmap"]
+    assert names[5:] == ["Wow!", "nested x", "host in slot"]
     seen.write(tmp_path / "kept.html")
     assert [e.name for e in Page.read(tmp_path / "kept.html").find_all("css{button}")] == names
     assert [e.name for e in Page.parse(markup).find_all("css{button}")][:2] == ["Hold it", "x"]

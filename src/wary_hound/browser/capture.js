@@ -10,7 +10,7 @@
   const round = (value) => Math.round(value * 10) / 10;
   const box = (element) => {
     const rect = element.getBoundingClientRect();
-    if (!element.getClientRects().length) return null;
+    if (!rect.width && !rect.height && !element.getClientRects().length) return null;
     return [round(rect.left + scrollX), round(rect.top + scrollY), round(rect.width), round(rect.height)];
   };
   const form = (element) => {
@@ -40,12 +40,51 @@
     return (slash < 0 ? words : words.slice(slash + 1)).map((word) => word.startsWith("attr(")
       ? element.getAttribute(word.slice(5).trim()) || "" : word.slice(1, -1).replace(/\\(.)/g, "$1")).join("");
   };
+  // The elements of a tree that its style sheets may give a content before or after; null where all of them may. To ask for the
+  // computed style of every pseudo-element would take as long as all the rest.
+  const decorated = (root) => {
+    const selectors = [];
+    const sure = (rules) => [...rules].every((rule) => {
+      if (rule.styleSheet) return sure(rule.styleSheet.cssRules);
+      const content = rule.style && rule.style.content;
+      if (content && content !== "none" && content !== "normal" && /:(before|after)/.test(rule.selectorText || "&:before")) {
+        if (!rule.selectorText || rule.selectorText.includes("&")) return false;
+        selectors.push(rule.selectorText.replace(/(^|[\s>+~,(])::?(before|after)\b/g, "$1*").replace(/::?(before|after)\b/g, ""));
+      }
+      return !rule.cssRules || sure(rule.cssRules);
+    });
+    try {
+      if (![...root.styleSheets, ...(root.adoptedStyleSheets || [])].every((sheet) => sure(sheet.cssRules))) return null;
+      const found = new Set();
+      for (const selector of selectors) if (!/:host|::slotted|::part/.test(selector)) for (const e of root.querySelectorAll(selector)) found.add(e);
+      return found;
+    } catch {
+      return null;  // a sheet of another origin, or a selector that cannot be asked for
+    }
+  };
+  const decorations = new Map();
+  const mayHave = (element) => {
+    const root = element.getRootNode();
+    if (!decorations.has(root)) decorations.set(root, decorated(root));
+    const known = decorations.get(root);
+    const hosts = (e) => e && (e.shadowRoot || closed.has(e));
+    return !known || known.has(element) || hosts(element) || hosts(element.parentElement) || element.hasAttribute("part");
+  };
   // Whether it stands apart from its neighbours (1) or in the line (0); with its letter case and generated texts if any.
   const style = (element) => {
     const found = getComputedStyle(element);
     const apart = found.display === "inline" || found.display === "contents" ? 0 : 1;
-    const rest = [found.textTransform, generated(element, "::before"), generated(element, "::after")];
+    const may = mayHave(element);
+    const rest = [found.textTransform, may ? generated(element, "::before") : "", may ? generated(element, "::after") : ""];
     return rest[0] === "none" && !rest[1] && !rest[2] ? apart : [apart, ...rest];
+  };
+  // What has no box of its own (slots, for one) shows its content where its parent does.
+  const shows = (element) => {
+    if (element.checkVisibility({ visibilityProperty: true })) return true;
+    const style = getComputedStyle(element);
+    if (style.display !== "contents" || style.visibility !== "visible") return false;
+    const above = element.assignedSlot || element.parentNode;
+    return Boolean(above) && (above.nodeType === 9 || shows(above.nodeType === 11 ? above.host : above));
   };
   const enter = (element) => {
     taken.push(element);
@@ -54,7 +93,7 @@
     if (tag !== "script") for (const a of element.attributes) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
     // Options have no box while their list is closed, but whoever sees the list can see them.
     const seen = (tag === "option" || tag === "optgroup") && element.closest("select") || element;
-    const shown = seen.checkVisibility ? seen.checkVisibility({ visibilityProperty: true }) : true;
+    const shown = shows(seen);
     const space = SPACES[element.namespaceURI] ?? 0;
     out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element),
               shown && space === 0 ? style(element) : null]);
