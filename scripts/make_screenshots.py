@@ -16,8 +16,9 @@ import time
 from pathlib import Path
 from typing import Any
 
-from wary_hound.browser import Browser
+from wary_hound.browser import Browser, LivePage
 from wary_hound.browser import launch as launching
+from wary_hound.demo.server import serve
 from wary_hound.report.plots import survival_plot, write_plot
 
 ROOT = Path(__file__).parent.parent
@@ -68,6 +69,35 @@ def terminal(name: str, command: str, folder: Path) -> None:
         window.wait()
 
 
+def highlighted() -> None:
+    """What a locator matches, outlined on the live page."""
+    with serve() as site, Browser.start("chromium") as browser:
+        live = browser.open(f"{site}/r1/index.html?seed=2")
+        live.wait_for("text{Thank the watcher}")
+        live.highlight("css{form input}")
+        (SHOTS / "highlight.png").write_bytes(viewport(live))
+
+
+def picked() -> None:
+    """Pointing at an element, in a browser's window on the screen."""
+    os.environ["DISPLAY"] = DISPLAY
+    with serve() as site, Browser.start("chromium", (1260, 780), window=True) as browser:
+        live = browser.open(f"{site}/r4/index.html?seed=2")
+        live.wait_for("text{Thank the watcher}")
+        with live.picking() as picking:
+            live.hover("shadow css{night-booking} -> label{Telescope}")
+            picking.step(2)
+            time.sleep(0.5)
+            target = str(SHOTS / "pick.png")
+            subprocess.run(["import", "-display", DISPLAY, "-window", "root", "-trim", "-crop", "1280x800+0+0", target], check=True)
+
+
+def viewport(live: LivePage) -> bytes:
+    connection = live._connection
+    data = connection.send("browsingContext.captureScreenshot", context=live.context, origin="viewport")["data"]
+    return base64.b64decode(data)
+
+
 def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
     """A part of a page, as large as a window of 1280 x 800."""
     usual: Any = launching._CHROMIUM_ARGUMENTS
@@ -80,8 +110,7 @@ def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
             if selector:
                 live.script("(s) => { document.querySelector(s).scrollIntoView(); scrollBy(0, -16); }", selector)
                 live.settle()
-            data = live._connection.send("browsingContext.captureScreenshot", context=live.context, origin="viewport")["data"]
-            (SHOTS / f"{name}.png").write_bytes(base64.b64decode(data))
+            (SHOTS / f"{name}.png").write_bytes(viewport(live))
     finally:
         launching._CHROMIUM_ARGUMENTS = usual
 
@@ -96,14 +125,13 @@ def main() -> None:
         report = folder / "demo-out" / "report.html"
         pages = {
             "report": (False, ""),
-            "report-plot": (True, ".plot"),
             "report-repair": (False, "[aria-label='places-saturn, r2 → r3']"),
         }
         for name, (dark, selector) in pages.items():
             if not wanted or name in wanted:
                 page(name, report, dark, selector)
-        if not wanted or "site" in wanted:
-            (SHOTS / "site.png").write_bytes((folder / "demo-out" / "pages" / "nights@r1.png").read_bytes())
+        if not wanted or "highlight" in wanted:
+            highlighted()
         if not wanted or "survival" in wanted:
             from wary_hound import Page, assess, rank
 
@@ -123,6 +151,8 @@ def main() -> None:
             for name, line in TERMINAL.items():
                 if not wanted or name in wanted:
                     terminal(name, line, folder)
+            if not wanted or "pick" in wanted:
+                picked()
         finally:
             screen.terminate()
             screen.wait()

@@ -254,6 +254,9 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
         live.click("css{#c}")
     with pytest.raises(BrowserError, match="a prompt was expected"), live.expecting("prompt"):
         live.click("css{#c}")
+    live.limit = 0.5
+    with pytest.raises(BrowserTimeout, match="before: alert '4' opened, which nobody expected, and was dismissed"):
+        live.click("css{#none}")
 
 
 def test_guards_act_only_when_in_the_way(opened: Callable[..., LivePage]) -> None:
@@ -294,6 +297,9 @@ def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[
     other = next(page for page in browser.pages if page.capture().url.endswith("next.html"))
     assert other.capture().find("css{h1}").text == "Next page"
     assert other is not live
+    for page in (other, live):
+        page.to_front()
+        page.hover("css{body}")
 
 
 def test_chords_go_down_in_their_order() -> None:

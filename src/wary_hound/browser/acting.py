@@ -299,6 +299,8 @@ class Acting:
         if not found.found:
             near = self._nearest(page, locator)
             lines.extend(f"  near it: {one}" for one in near)
+        strangers = [dialog for dialog in self._dialogs.seen if not dialog.expected]
+        lines.extend(f"  before: {d.kind} {d.message!r} opened, which nobody expected, and was dismissed" for d in strangers[-3:])
         picture = b""
         with contextlib.suppress(BrowserError):
             picture = capturing.screenshot(self._connection, self.context)

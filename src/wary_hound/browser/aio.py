@@ -41,6 +41,7 @@ class AsyncPage:
         self.blocking = blocking
 
     open = _awaited(LivePage.open)
+    to_front = _awaited(LivePage.to_front)
     close = _awaited(LivePage.close)
     settle = _awaited(LivePage.settle)
     capture = _awaited(LivePage.capture)

@@ -48,6 +48,10 @@ class LivePage(Acting):
         """The dialogs that this page has opened so far; those that were not expected have been dismissed."""
         return tuple(self._dialogs.seen)
 
+    def to_front(self) -> None:
+        """Put this page before the others of its browser, where a window shows one at a time."""
+        self._connection.send("browsingContext.activate", context=self.context)
+
     def close(self) -> None:
         """Close this page; the browser stays."""
         self._connection.send("browsingContext.close", context=self.context)
@@ -151,6 +155,7 @@ class Browser:
         self._viewport = viewport
         self._limit = limit
         self.phone = phone
+        self._window = False
         self._pages: dict[str, LivePage] = {}
         self._opened: list[str] = []
         running.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
@@ -175,7 +180,9 @@ class Browser:
         size = (phone.width, phone.height) if phone else viewport
         running = launch(name, Wanted(*size, window=window, touch=phone is not None and phone.touch, program=str(program)))
         try:
-            return Browser(running, None if window and not phone else size, limit, phone)
+            browser = Browser(running, None if window and not phone else size, limit, phone)
+            browser._window = window
+            return browser
         except BaseException:
             running.stop()
             raise
@@ -206,12 +213,19 @@ class Browser:
 
     def open(self, address: str) -> LivePage:
         """A new page at an address, loaded and at rest."""
-        context = self._running.connection.send("browsingContext.create", type="tab")["context"]
+        context = self._blank() or self._running.connection.send("browsingContext.create", type="tab")["context"]
         page = self._pages[context] = LivePage(self, context, self._limit)
         self._opened.append(context)
         self._shape(context)
         page.open(address)
         return page
+
+    def _blank(self) -> str | None:
+        """The empty page that a window starts with: whoever looks on expects no second one beside it."""
+        if not self._window or self._opened:
+            return None
+        entries = self._running.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]
+        return next((str(entry["context"]) for entry in entries if entry["url"] == "about:blank"), None)
 
     def _forget(self, context: str) -> None:
         self._pages.pop(context, None)

@@ -35,9 +35,11 @@
     layer.append(box);
     if (word) {
       const tag = document.createElement("div");
-      const high = top + zero.top + scrollY < 22 ? top + rect.height + 4 : top - 22;
-      tag.style.cssText = plain + `left:${left - 4}px;top:${high}px;font:600 12px/18px system-ui,` +
-        `sans-serif;color:#fff;background:${PAINT};padding:0 7px;border-radius:4px;white-space:nowrap;`;
+      // Before the element, where labels seldom are; above or below it where there is no room.
+      const before = left + zero.left + scrollX > 30;
+      const high = before ? top + Math.min(0, rect.height / 2 - 10) : top + zero.top + scrollY < 24 ? top + rect.height + 5 : top - 23;
+      tag.style.cssText = plain + `left:${before ? left - 2 : left - 3}px;top:${high}px;${before ? "transform:translateX(-100%);" : ""}` +
+        `font:600 12px/18px system-ui,sans-serif;color:#fff;background:${PAINT};padding:0 6px;border-radius:4px;white-space:nowrap;`;
       tag.textContent = word;
       layer.append(tag);
     }
