@@ -174,3 +174,11 @@ def test_weights_of_relocation_are_learnt_from_histories(tmp_path: Path) -> None
     )
     said = done.stdout.splitlines()[-8:]
     assert any(line.startswith("all left out: right 9") or line.startswith("all left out: right 100") for line in said), said
+
+
+def test_the_options_of_a_list_are_no_text_to_find_it_by() -> None:
+    page = read("nights@r4")
+    found = rank(page.find("shadow css{night-booking} -> css{select}"))
+    assert found
+    assert not [c for c in found if "Dune" in str(c.locator)]
+    assert [c for c in rank(page.find("shadow css{night-booking} -> css{option}#2")) if "Dune" in str(c.locator)]

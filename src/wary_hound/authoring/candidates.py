@@ -14,6 +14,7 @@ from wary_hound.authoring.predicates import (
     class_predicates,
     content_of,
     place_predicate,
+    read_of,
     stems,
 )
 from wary_hound.locator.evaluate import Scope, find_in, in_scopes
@@ -127,7 +128,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield label(labelled), "label"
         for part in stems(labelled):
             yield label(part, part=True), "label"
-    shown = semantics.text[index]
+    shown = read_of(page, index)
     if 0 < len(shown) <= LONGEST_TEXT:
         yield text(shown), "text"
         if content_of(page, index):

@@ -58,9 +58,14 @@ def place_predicate(page: Page, index: int) -> str:
     return f"{css_identifier(page.tags[index])}:nth-of-type({page.index.place_of_type[index]})"
 
 
+def read_of(page: Page, index: int) -> str:
+    """The text that a person reads on an element. Not the options of a list one after the other, which nobody reads so."""
+    return "" if page.tags[index] in ("select", "optgroup", "datalist") else page.semantics.text[index]
+
+
 def content_of(page: Page, index: int) -> str:
     """The text of an element where XPath's `normalize-space()` reads the same as a person does; empty where not, or long."""
-    shown = page.semantics.text[index]
+    shown = read_of(page, index)
     return shown if 0 < len(shown) <= LONGEST_TEXT and " ".join(page.semantics.raw_text(index).split()) == shown else ""
 
 
