@@ -294,7 +294,7 @@ class Acting:
     def _failed(self, said: str, page: Page, locator: Locator) -> BrowserTimeout:
         """The error at the time limit, with all that helps to see why."""
         found = explain(page, locator)
-        lines = [f"{said} {found}"]
+        lines = [f"{said} {found.summary}", *str(found).splitlines()[1:]]
         near: tuple[Near, ...] = ()
         if not found.found:
             near = self._nearest(page, locator)
