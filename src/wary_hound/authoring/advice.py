@@ -54,7 +54,7 @@ def advise(
     """
 
     def survivals(page: Page, names: Iterable[str]) -> dict[str, float]:
-        ranked = {name: rank(page[named[name]], model, releases, rules=rules, stolen_costs=stolen_costs) for name in names}
+        ranked = {name: rank(page[named[name]], model, releases, 0, rules, stolen_costs, ways=1) for name in names}
         return {name: candidates[0].survival if candidates else 0.0 for name, candidates in ranked.items()}
 
     attribute = _kind_of_attribute(page)

@@ -35,7 +35,7 @@ def portfolio(element: Element, size: int = 3, model: ChangeModel | None = None,
     if size < 1:
         raise ValueError(f"a portfolio has at least 1 member, not {size}")
     model = model or ChangeModel.shipped()
-    candidates = list(ranked) or rank(element, model)
+    candidates = [c for c in ranked if c.locator.otherwise is None] or rank(element, model, ways=1)
     futures = futures_of(element.page, model, 0)
     failing = [
         failures(futures, dependencies(element.page, c.locator, element.index), element.index)[:, AHEAD - 1] for c in candidates

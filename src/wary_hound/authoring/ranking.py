@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
+import numpy as np
+
 from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
 from wary_hound.authoring.rules import PREFERRED, Rules
 from wary_hound.authoring.search import search
@@ -13,10 +15,10 @@ from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Hop, Locator
 from wary_hound.page import Element, Page
 from wary_hound.robustness.components import components_of
-from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
-from wary_hound.robustness.survival import HORIZON, Futures, Outlook, closed_form, outlook
+from wary_hound.robustness.survival import HORIZON, Fate, Futures, Outlook, closed_form, fate_of, outlook_of_ways
 
 STOLEN_COSTS = 3.0
 """A wrong match costs this many times what a lost one does, unless told otherwise."""
@@ -24,6 +26,10 @@ HOST_WAYS = 2
 LENGTH_COSTS = 0.00004
 """Loss that one more character weighs: it decides only between candidates that last alike."""
 SHORTLIST = 40
+WAYS = 3
+"""So many alternatives a proposed locator holds at most."""
+LEAST_GAIN = 0.01
+"""Expected loss that an alternative must take away to be worth its length."""
 ANY = Rules()
 
 
@@ -64,14 +70,17 @@ def rank(
     seed: int = 0,
     rules: Rules = ANY,
     stolen_costs: float = STOLEN_COSTS,
+    ways: int = WAYS,
 ) -> list[Candidate]:
     """Candidates for an element, best first: least expected loss after a number of releases (1 to 10), then the shorter.
 
     Each candidate finds the element, and it alone, on its page. `rules` leave out what a team does not want; where they leave
-    nothing, the list is empty. `stolen_costs` (1 or more): what a wrong match costs, where a lost one costs 1. Raises
-    ValueError for other numbers of releases or costs.
+    nothing, the list is empty. `stolen_costs` (1 or more): what a wrong match costs, where a lost one costs 1. `ways`: how many
+    alternatives a locator may hold (`A else B`); with 1 there are plain ones only. Raises ValueError for other numbers.
     """
     _check(releases)
+    if ways < 1:
+        raise ValueError(f"a locator holds at least 1 way to find its element, not {ways}")
     if not stolen_costs >= 1:
         raise ValueError(f"a stolen match costs at least what a lost one does, 1, not {stolen_costs}")
     model = model or ChangeModel.shipped()
@@ -79,8 +88,8 @@ def rank(
     searched = search(page, element.index, model, stolen_costs, releases)
     weighed: list[tuple[float, int, Proposal]] = []
     preferred: set[Locator] = set()
-    ways = partial(ways_to_host, model=model)
-    for order, proposal in enumerate(proposals(element, ways, searched.hops)):
+    opening = partial(ways_to_host, model=model)
+    for order, proposal in enumerate(proposals(element, opening, searched.hops)):
         facts = dependencies(page, proposal.locator, element.index)
         if not rules.allow(proposal.locator, facts):
             continue
@@ -103,7 +112,39 @@ def rank(
         liked = PREFERRED if candidate.locator in preferred else 0.0
         return candidate.loss + LENGTH_COSTS * len(str(candidate.locator)) - liked, str(candidate.locator)
 
+    chosen.sort(key=order_of)
+    for locator in _joined(element, chosen, futures, releases, ways, stolen_costs):
+        chosen.append(replace(_assess(element, locator, "either", futures, releases), costs=stolen_costs))
+        if any(way in preferred for way in locator.alternatives):
+            preferred.add(locator)
     return sorted(chosen, key=order_of)
+
+
+def _joined(
+    element: Element, ranked: Sequence[Candidate], futures: Futures, releases: int, most: int, costs: float
+) -> list[Locator]:
+    """The best candidate with one more alternative after the other, each the one that lessens the expected loss most."""
+    if most < 2 or len(ranked) < 2:
+        return []
+    fates = [fate_of(futures, dependencies(element.page, c.locator, element.index), element.index) for c in ranked]
+
+    def loss(fate: Fate) -> float:
+        stolen = fate.stolen < releases
+        failed = np.minimum(fate.lost, fate.crowded) < releases
+        return float((stolen | failed).mean() + (costs - 1) * stolen.mean())
+
+    found: list[Locator] = []
+    locator, fate, now = ranked[0].locator, fates[0], loss(fates[0])
+    left = list(range(1, len(ranked)))
+    while left and len(locator.alternatives) < most:
+        joined = [(loss(fate.or_else(fates[k])), k) for k in left]
+        then, best = min(joined, key=lambda entry: (entry[0] + LENGTH_COSTS * len(str(ranked[entry[1]].locator)), entry[1]))
+        if then > now - LEAST_GAIN:
+            break
+        locator, fate, now = Locator.either(locator, ranked[best].locator), fate.or_else(fates[best]), then
+        left.remove(best)
+        found.append(locator)
+    return found
 
 
 def telling(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
@@ -146,7 +187,10 @@ def _check(releases: int) -> None:
 
 
 def _assess(element: Element, locator: Locator, kind: str, futures: Futures, releases: int) -> Candidate:
-    found = outlook(futures, dependencies(element.page, locator, element.index), element.index)
+    page = element.page
+    ways = [way for way in locator.alternatives if match(page, way) == [element.index]] if locator.otherwise else [locator]
+    resting = [dependencies(page, way, element.index) for way in ways or [locator]]
+    found = outlook_of_ways(futures, resting, element.index)
     at = releases - 1
     return Candidate(
         locator=locator,
@@ -157,9 +201,21 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, rel
         stolen=found.stolen[at],
         ambiguous=found.ambiguous[at],
         curve=found.alive,
-        reasons=reasons(element.page, found.hazards, element.index),
+        reasons=_why(page, found, resting, futures, element.index),
         outlook=found,
     )
+
+
+def _why(page: Page, found: Outlook, resting: Sequence[Sequence[Dependency]], futures: Futures, element: int) -> tuple[str, ...]:
+    """Of several ways what each rests on most, since one that lasts is enough."""
+    if len(resting) == 1:
+        return reasons(page, found.hazards, element)
+    model = futures.model
+    first: list[str] = []
+    for facts in resting:
+        weighed = sorted(((d, model.rate(model.lost, d.group).hazard) for d in facts), key=lambda entry: -entry[1])
+        first.extend(reasons(page, weighed, element)[:1])
+    return (f"{first[0]}; or else {', or else '.join(first[1:])}",) if len(first) > 1 else tuple(first)
 
 
 def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:

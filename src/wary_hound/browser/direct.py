@@ -15,9 +15,14 @@ from wary_hound.locator.values import Boundary, Locator, Strategy
 
 @lru_cache(maxsize=1000)
 def direct_form(locator: Locator) -> str | None:
-    """The hops for find.js as JSON; None where only a capture can tell (role, label, text, relations, frames, states)."""
+    """The ways for find.js as JSON; None where only a capture can tell (role, label, text, relations, frames, states)."""
+    ways = [_hops(way) for way in locator.alternatives]
+    return None if None in ways else json.dumps(ways)
+
+
+def _hops(locator: Locator) -> list[list[str | int]] | None:
     inside = False
-    hops = []
+    hops: list[list[str | int]] = []
     for hop in locator.hops:
         finder = hop.finder
         if finder.relation is not None or finder.strategy not in (Strategy.CSS, Strategy.XPATH) or hop.boundary is Boundary.FRAME:
@@ -26,9 +31,7 @@ def direct_form(locator: Locator) -> str | None:
             return None  # XPath knows no shadow trees
         inside = inside or hop.boundary is Boundary.SHADOW
         hops.append([str(hop.boundary), str(finder.strategy), finder.expression, finder.ordinal or 0])
-    if locator.hops[-1].boundary or unknowable(locator):
-        return None
-    return json.dumps(hops)
+    return None if locator.hops[-1].boundary or unknowable(locator) else hops
 
 
 @lru_cache(maxsize=1)

@@ -1,7 +1,7 @@
-// The elements that CSS selectors and XPath expressions find in one document, as the browser itself has it, hop by hop:
-// [[boundary, strategy, expression, ordinal or 0], ...]. Null where that is not to be told here: a shadow tree that is closed to
+// The elements that CSS selectors and XPath expressions find in one document, as the browser itself has it. `ways` are lists of
+// hops, [[boundary, strategy, expression, ordinal or 0], ...]; the first way that finds exactly one counts. Null where that is not to be told here: a shadow tree that is closed to
 // us, or an expression that the browser refuses.
-(hops) => {
+(ways) => {
   const path = (scope, expression) => {
     const result = document.evaluate(expression, scope, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);
     const found = [];
@@ -12,25 +12,34 @@
     }
     return [...new Set(found)];
   };
-  let scopes = [document];
-  let found = [];
-  for (const [boundary, strategy, expression, ordinal] of hops) {
-    const all = new Set();
-    try {
-      for (const scope of scopes) {
-        let here = strategy === "css" ? [...scope.querySelectorAll(expression)] : path(scope, expression);
-        here = here.filter((element) => element !== globalThis.waryHoundDrawn);
-        for (const element of ordinal ? here.slice(ordinal - 1, ordinal) : here) all.add(element);
+  const follow = (hops) => {
+    let scopes = [document];
+    let found = [];
+    for (const [boundary, strategy, expression, ordinal] of hops) {
+      const all = new Set();
+      try {
+        for (const scope of scopes) {
+          let here = strategy === "css" ? [...scope.querySelectorAll(expression)] : path(scope, expression);
+          here = here.filter((element) => element !== globalThis.waryHoundDrawn);
+          for (const element of ordinal ? here.slice(ordinal - 1, ordinal) : here) all.add(element);
+        }
+      } catch {
+        return null;
       }
-    } catch {
-      return null;
+      found = scopes = [...all];
+      if (boundary === "shadow") {
+        const closed = globalThis.waryHoundClosed || new Map();
+        scopes = found.map((host) => host.shadowRoot || closed.get(host));
+        if (!scopes.every(Boolean)) return null;
+      }
     }
-    found = scopes = [...all];
-    if (boundary === "shadow") {
-      const closed = globalThis.waryHoundClosed || new Map();
-      scopes = found.map((host) => host.shadowRoot || closed.get(host));
-      if (!scopes.every(Boolean)) return null;
-    }
+    return found;
+  };
+  let first = null;
+  for (const way of ways) {
+    const found = follow(way);
+    if (!found || found.length === 1) return found;
+    first = first || found;
   }
-  return found;
+  return first;
 }

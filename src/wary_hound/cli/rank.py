@@ -11,7 +11,7 @@ from rich.text import Text
 
 from wary_hound.authoring.advice import advise
 from wary_hound.authoring.portfolio import portfolio
-from wary_hound.authoring.ranking import STOLEN_COSTS, Candidate, assess, rank, telling
+from wary_hound.authoring.ranking import STOLEN_COSTS, WAYS, Candidate, assess, rank, telling
 from wary_hound.authoring.rules import FACTS, Rules
 from wary_hound.cli.common import (
     FILE,
@@ -50,6 +50,9 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
     show_default=True,
     help="What a wrong match costs; a lost one: 1.",
 )
+@click.option(
+    "--ways", type=click.IntRange(1), default=WAYS, show_default=True, help="How many ways a locator may hold (A else B)."
+)
 @browser_option
 @rates_option
 @json_option
@@ -64,6 +67,7 @@ def command(
     without: tuple[str, ...],
     prefer: tuple[str, ...],
     stolen_costs: float,
+    ways: int,
     browser: str,
     rates: Path | None,
     as_json: bool,
@@ -77,7 +81,7 @@ def command(
     element = find(read_page(page, browser), locator)
     model = read_rates(rates)
     rules = Rules(only, without, prefer)
-    candidates = rank(element, model, releases=releases, rules=rules, stolen_costs=stolen_costs)
+    candidates = rank(element, model, releases=releases, rules=rules, stolen_costs=stolen_costs, ways=ways)
     if not candidates:
         raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
     given = assess(locator, element, model, releases=releases)

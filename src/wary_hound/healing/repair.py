@@ -110,7 +110,7 @@ def _state(found: Sequence[Element], verdict: Verdict) -> State:
 def _candidates(element: Element, old: Element | None, model: ChangeModel | None) -> tuple[Candidate, ...]:
     """Ranked on the new page; those that were right on the old page too come first among what lasts alike."""
     weighed = []
-    for candidate in rank(element, model):
+    for candidate in rank(element, model, ways=1):
         both = old is not None and match(old.page, candidate.locator) == [old.index]
         reasons = (ON_BOTH, *candidate.reasons) if both else candidate.reasons
         weighed.append((candidate.loss - KNOWN_PAGES_COUNT * both, replace(candidate, reasons=reasons)))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor, as_completed
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, reduce
 from pathlib import Path
 
 import numpy as np
@@ -20,7 +20,7 @@ from wary_hound.locator.notation import parse
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.model import ChangeModel
-from wary_hound.robustness.survival import FUTURES, HORIZON, failures
+from wary_hound.robustness.survival import FUTURES, HORIZON, Fate, failing, fate_of
 
 Fails = npt.NDArray[np.bool_]
 FINE = 0.02
@@ -132,10 +132,12 @@ def stressed(task: Task) -> Stressed:
     element = page[found[0]]
     fates = []
     for locator in task.locators:
-        if match(page, locator) == found:
-            fates.append(failures(futures, dependencies(page, parse(locator), element.index), element.index))
+        ways = [way for way in parse(locator).alternatives if match(page, way) == found]
+        if ways:
+            each = [fate_of(futures, dependencies(page, way, element.index), element.index) for way in ways]
+            fates.append(failing(reduce(Fate.or_else, each), futures.horizon))
     main = assess(task.locators[0], element, task.model, task.releases, task.seed)
-    ranked = rank(element, task.model, task.releases, task.seed)
+    ranked = rank(element, task.model, task.releases, task.seed, ways=1)
     best = ranked[0] if ranked and ranked[0].survival > main.survival + FINE else None
     return Stressed(task.name, task.page, task.locators[0], element.index, main, best, fates[0], np.all(fates, axis=0))
 

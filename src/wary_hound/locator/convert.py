@@ -26,6 +26,10 @@ def convert(locator: Locator | str, form: str) -> Any:
     value = as_locator(locator)
     if form not in FORMS:
         raise ValueError(f"no form is named {form!r}: {', '.join(FORMS)}")
+    if value.otherwise is not None:
+        if form not in ("css", "xpath"):
+            raise LocatorError(f"{form} has no equivalent of else: convert each way alone")
+        return Locator.either(*(convert(way, form) for way in value.alternatives))
     return _FORMS[form](value)
 
 

@@ -24,10 +24,22 @@ def as_locator(locator: Locator | str) -> Locator:
 
 
 def match(page: Page, locator: Locator | str) -> list[int]:
-    """Indexes of the elements that a locator finds, in page order. NotationError, LocatorError where it cannot be."""
+    """Indexes of the elements that a locator finds, in page order. NotationError, LocatorError where it cannot be.
+
+    Of several alternatives, what the first finds that finds exactly one; where none does, what the first of all finds.
+    """
+    value = as_locator(locator)
+    found = _hops(page, value)
+    if len(found) == 1 or value.otherwise is None:
+        return found
+    others = (_hops(page, other) for other in value.otherwise.alternatives)
+    return next((other for other in others if len(other) == 1), found)
+
+
+def _hops(page: Page, locator: Locator) -> list[int]:
     scopes: list[Scope] = [TOP]
     found = NOTHING
-    for hop in as_locator(locator).hops:
+    for hop in locator.hops:
         found = in_scopes(page, hop.finder, scopes)
         scopes = opened(page, hop, found)
         if not scopes:

@@ -93,6 +93,8 @@ class Explanation:
 def explain(page: Page, locator: Locator | str) -> Explanation:
     """Evaluate a locator hop by hop and step by step. Raises NotationError where it does not parse."""
     value = as_locator(locator)
+    if value.otherwise is not None:
+        return _decisive(value, [explain(page, way) for way in value.alternatives])
     scopes: list[Scope] = [TOP]
     reports: list[HopReport] = []
     found: list[int] = []
@@ -118,6 +120,13 @@ def explain(page: Page, locator: Locator | str) -> Explanation:
     if state:
         notes.append(f":{state} is a state that a page as data cannot hold: it matches nothing here")
     return Explanation(value, page, tuple(found), tuple(reports), tuple(misses), tuple(notes), marks_apart(page, found))
+
+
+def _decisive(locator: Locator, ways: list[Explanation]) -> Explanation:
+    """Why several alternatives match what they match: the one that decides, and how many each of them matches."""
+    found = next((way for way in ways if len(way.found) == 1), ways[0])
+    said = "; ".join(f"{'else ' if number else ''}{way.locator}: {way.summary}" for number, way in enumerate(ways))
+    return replace(found, locator=locator, notes=(said, *found.notes))
 
 
 def named(page: Page, miss: Miss) -> str:

@@ -1,6 +1,7 @@
 """The locator notation: one line of text, to and from values.
 
-    locator  := hop (" -> " hop)*
+    locator  := chain (" else " chain)*           the first chain that matches exactly one element
+    chain    := hop (" -> " hop)*
     hop      := ["frame " | "shadow "] finder
     finder   := strategy "{" expression "}" ["#" ordinal] [" @" relation " " finder]
 
@@ -19,6 +20,7 @@ from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, 
 
 MOST_CHARACTERS = 20_000
 MOST_ANCHORS = 50
+MOST_WAYS = 20
 
 
 @lru_cache(maxsize=20_000)
@@ -54,13 +56,25 @@ class _Reader:
     def locator(self) -> Locator:
         if len(self.text) > MOST_CHARACTERS:
             raise NotationError(self.text, MOST_CHARACTERS, f"at most {MOST_CHARACTERS:,} characters")
+        ways = [self.chain()]
+        while self.at < len(self.text):
+            if len(ways) >= MOST_WAYS:
+                raise self.fail(f"the end: at most {MOST_WAYS} ways to find it")
+            self.take("else")
+            if not self.text[self.at : self.at + 1].isspace():
+                raise self.fail("a blank and another way to find it")
+            ways.append(self.chain())
+        return Locator.either(*ways)
+
+    def chain(self) -> Locator:
+        """Up to an `else`, or the end."""
         hops = [self.hop()]
         while True:
             self.blanks()
-            if self.at == len(self.text):
+            if self.at == len(self.text) or self.text.startswith("else", self.at):
                 break
             if not self.take("->"):
-                raise self.fail('"->" and another hop, or the end')
+                raise self.fail('"->" and another hop, "else" and another way to find it, or the end')
             hops.append(self.hop())
         if hops[-1].boundary:
             raise self.fail(f'"->" and what to find inside the {hops[-1].boundary}')

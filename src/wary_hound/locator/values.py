@@ -78,12 +78,29 @@ class Hop:
 
 @dataclass(frozen=True, slots=True)
 class Locator:
-    """How to find an element: one or more hops; the last finds it."""
+    """How to find an element: one or more hops; the last finds it. Where that is not exactly one element, `otherwise` does."""
 
     hops: tuple[Hop, ...]
+    otherwise: Locator | None = None
 
     def __str__(self) -> str:
-        return " -> ".join(map(str, self.hops))
+        return " else ".join(" -> ".join(map(str, each.hops)) for each in self.alternatives)
+
+    @property
+    def alternatives(self) -> tuple[Locator, ...]:
+        """The ways that it holds, in their order, each without the others."""
+        if self.otherwise is None:
+            return (self,)
+        return (Locator(self.hops), *self.otherwise.alternatives)
+
+    @staticmethod
+    def either(first: Locator, *others: Locator) -> Locator:
+        """The first of several that finds exactly one element."""
+        ways = [way for locator in (first, *others) for way in locator.alternatives]
+        made = ways[-1]
+        for way in reversed(ways[:-1]):
+            made = Locator(way.hops, made)
+        return made
 
     @property
     def last(self) -> Finder:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from wary_hound.locator import css, xpath
 from wary_hound.locator.css import values as c
 from wary_hound.locator.css.matcher import Matcher
-from wary_hound.locator.evaluate import TOP, Scope, find_in, opened
+from wary_hound.locator.evaluate import TOP, Scope, find_in, match, opened
 from wary_hound.locator.notation import parse_role, parse_wanted
 from wary_hound.locator.printing import simple_text, xpath_text
 from wary_hound.locator.values import Finder, Locator, Strategy, Wanted
@@ -75,10 +75,13 @@ def attribute_look(kind: str, value: str) -> str:
 
 
 def dependencies(page: Page, locator: Locator, element: int) -> tuple[Dependency, ...]:
-    """The facts that `locator` needs in order to find `element` on `page`, each once, in the order of the locator.
+    """The facts that `locator` needs in order to find `element` on `page`, each once, in the order of the locator; of several
+    alternatives, those of the one that finds it.
 
     Hops and anchors count with the elements that they bind on the way; where several would do, the nearest.
     """
+    if locator.otherwise is not None:
+        locator = next((way for way in locator.alternatives if match(page, way) == [element]), locator)
     found: dict[Dependency, None] = {}
     bound = _bind_hops(page, locator, element)
     for hop, (scope, target) in zip(locator.hops, bound, strict=True):

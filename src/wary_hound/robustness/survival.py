@@ -10,6 +10,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import reduce
 
 import numpy as np
 import numpy.typing as npt
@@ -103,12 +104,20 @@ Ints = npt.NDArray[np.intp]
 
 
 @dataclass(frozen=True, slots=True)
-class _Fate:
+class Fate:
     """How many releases pass before a locator loses its element, is stolen, is crowded: one number a future."""
 
     lost: Ints
     stolen: Ints
     crowded: Ints
+
+    def or_else(self, other: Fate) -> Fate:
+        """The fate of the two as alternatives: the second counts where the first is lost or crowded, but not where it has been
+        stolen, since a wrong match looks like a right one."""
+        ended = np.minimum(self.lost, self.crowded)
+        failed = np.minimum(other.lost, other.crowded)
+        stolen = np.minimum(self.stolen, np.maximum(ended, other.stolen))
+        return Fate(np.maximum(self.lost, failed), stolen, np.maximum(self.crowded, failed))
 
 
 def _passed(sizes: Floats, due: Floats) -> Ints:
@@ -117,7 +126,7 @@ def _passed(sizes: Floats, due: Floats) -> Ints:
     return passed
 
 
-def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) -> _Fate:
+def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Fate:
     """What shares a component shares its clock, so the earliest break of each component is all that is asked of it."""
     model = futures.model
     breaks: dict[int, tuple[int, Floats]] = {}
@@ -135,7 +144,7 @@ def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) ->
     key_name = key_of(dependencies, element)
     steal = max(model.rate(model.stolen, key_name).hazard, 1e-12)
     crowd = max(model.rate(model.ambiguous, key_name).hazard, 1e-12)
-    return _Fate(
+    return Fate(
         lost,
         _passed(own, futures.threshold("stolen", key_name, element) / steal),
         _passed(own, futures.threshold("ambiguous", key_name, element) / crowd),
@@ -144,9 +153,13 @@ def _fate(futures: Futures, dependencies: Sequence[Dependency], element: int) ->
 
 def failures(futures: Futures, dependencies: Sequence[Dependency], element: int) -> npt.NDArray[np.bool_]:
     """Where a locator no longer finds its element alone; shape (futures, releases)."""
-    fate = _fate(futures, dependencies, element)
+    return failing(fate_of(futures, dependencies, element), futures.horizon)
+
+
+def failing(fate: Fate, horizon: int) -> npt.NDArray[np.bool_]:
+    """Where a locator of that fate has failed; shape (futures, releases)."""
     first = np.minimum(np.minimum(fate.lost, fate.stolen), fate.crowded)
-    found: npt.NDArray[np.bool_] = first[:, None] < np.arange(1, futures.horizon + 1)
+    found: npt.NDArray[np.bool_] = first[:, None] < np.arange(1, horizon + 1)
     return found
 
 
@@ -157,19 +170,8 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
     """
     model = futures.model
     hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
-    key = key_of(dependencies, element)
-    fate = _fate(futures, dependencies, element)
-
-    def by_then(passed: Ints) -> Floats:
-        """The share of futures in which it has happened after 1, 2, ... releases."""
-        return np.cumsum(np.bincount(passed, minlength=futures.horizon + 1))[: futures.horizon] / futures.count
-
-    ended = np.minimum(fate.lost, fate.stolen)
-    stolen = by_then(fate.stolen)
-    lost = by_then(fate.lost) - by_then(np.maximum(fate.lost, fate.stolen))
-    ambiguous = by_then(fate.crowded) - by_then(np.maximum(fate.crowded, ended))
-    low, high = _bounds(futures, hazards, key)
-    alive = 1 - stolen - lost - ambiguous
+    alive, lost, stolen, ambiguous = shares(fate_of(futures, dependencies, element), futures)
+    low, high = _bounds(futures, hazards, key_of(dependencies, element))
     return Outlook(
         alive=_tuple(alive),
         lost=_tuple(lost),
@@ -179,6 +181,40 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
         high=_tuple(np.maximum(high, alive)),
         hazards=tuple(sorted(hazards, key=lambda entry: -entry[1])),
     )
+
+
+def outlook_of_ways(futures: Futures, ways: Sequence[Sequence[Dependency]], element: int) -> Outlook:
+    """Simulate a locator of several alternatives, given what each depends on. Its losses are as doubtful as its first way's."""
+    first = outlook(futures, ways[0], element)
+    if len(ways) == 1:
+        return first
+    fates = [fate_of(futures, dependencies, element) for dependencies in ways]
+    alive, lost, stolen, ambiguous = shares(reduce(Fate.or_else, fates), futures)
+    fewer = (1 - alive) / np.maximum(1e-9, 1 - np.asarray(first.alive))
+    hazards = {d: h for ds in ways for d in ds for h in [futures.model.rate(futures.model.lost, d.group).hazard]}
+    return Outlook(
+        alive=_tuple(alive),
+        lost=_tuple(lost),
+        stolen=_tuple(stolen),
+        ambiguous=_tuple(ambiguous),
+        low=_tuple(1 - (1 - np.asarray(first.low)) * fewer),
+        high=_tuple(1 - (1 - np.asarray(first.high)) * fewer),
+        hazards=tuple(sorted(hazards.items(), key=lambda entry: -entry[1])),
+    )
+
+
+def shares(fate: Fate, futures: Futures) -> tuple[Floats, Floats, Floats, Floats]:
+    """The shares of futures in which a locator is alive, lost, stolen and ambiguous after 1, 2, ... releases."""
+
+    def by_then(passed: Ints) -> Floats:
+        """The share of futures in which it has happened after 1, 2, ... releases."""
+        return np.cumsum(np.bincount(passed, minlength=futures.horizon + 1))[: futures.horizon] / futures.count
+
+    ended = np.minimum(fate.lost, fate.stolen)
+    stolen = by_then(fate.stolen)
+    lost = by_then(fate.lost) - by_then(np.maximum(fate.lost, fate.stolen))
+    ambiguous = by_then(fate.crowded) - by_then(np.maximum(fate.crowded, ended))
+    return 1 - stolen - lost - ambiguous, lost, stolen, ambiguous
 
 
 def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: str) -> tuple[Floats, Floats]:

@@ -1,0 +1,128 @@
+"""Locators of several ways, `A else B`: their notation, meaning, forecasts, and where they are proposed."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from conftest import read, run
+from wary_hound import (
+    ChangeModel,
+    Locator,
+    LocatorError,
+    NotationError,
+    NotFound,
+    Page,
+    assess,
+    convert,
+    explain,
+    match,
+    parse,
+    portfolio,
+    rank,
+)
+from wary_hound.authoring.ranking import futures_of
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.survival import FUTURES, Fate, fate_of, shares
+
+PAGE = Page.parse("<button id=a>Hold</button><button id=b>Off</button><p id=c>else</p><form><input name=n></form>")
+WAYS = ["css{#a}", "text{else}", 'role{button "Off"}', "css{form} -> css{input}", "xpath{//p[.='x else y']}", "css{button}#2"]
+
+
+@given(st.lists(st.sampled_from(WAYS), min_size=1, max_size=6))
+def test_alternatives_print_back_as_they_were_parsed(ways: list[str]) -> None:
+    line = " else ".join(ways)
+    parsed = parse(line)
+    assert str(parsed) == line
+    assert list(map(str, parsed.alternatives)) == ways
+    assert Locator.either(*map(parse, ways)) == parsed
+    first = match(PAGE, ways[0])
+    assert match(PAGE, parsed) == next((found for way in ways if len(found := match(PAGE, way)) == 1), first)
+
+
+@pytest.mark.parametrize(
+    ("line", "column", "expected"),
+    [
+        ("css{a} else", 12, "a blank and another way"),
+        ("css{a} elsecss{b}", 12, "a blank and another way"),
+        ("css{a} else ", 13, "one of css"),
+        ("shadow css{a} else css{b}", 15, "what to find inside the shadow"),
+        ("css{a} or css{b}", 8, '"else" and another way'),
+        (" else ".join(["css{a}"] * 21), 236, "at most 20 ways"),
+    ],
+)
+def test_broken_alternatives_are_refused_with_their_place(line: str, column: int, expected: str) -> None:
+    with pytest.raises(NotationError, match=expected) as caught:
+        parse(line)
+    assert caught.value.column == column
+
+
+def test_the_first_that_finds_exactly_one_counts_and_explains_itself() -> None:
+    assert PAGE.find("css{#none} else css{button} else css{#b}").attributes["id"] == "b"
+    assert [e.attributes["id"] for e in PAGE.find_all("css{button} else css{#none}")] == ["a", "b"]
+    with pytest.raises(NotFound, match=r"no element matches css.#none. else css.#no."):
+        PAGE.find("css{#none} else css{#no}")
+    told = explain(PAGE, "css{button} else css{#b}")
+    assert told.found == (4,)
+    assert told.notes[0] == "css{button}: 2 matches; else css{#b}: 1 match"
+    assert str(told).startswith("css{button} else css{#b}: 1 match")
+
+
+def test_what_has_no_else_says_so() -> None:
+    assert str(convert("css{#a} else css{[name=n]}", "xpath")) == str(parse('xpath{//*[@id="a"]} else xpath{//*[@name="n"]}'))
+    for form in ("annotation", "webdriver", "bidi"):
+        with pytest.raises(LocatorError, match=f"{form} has no equivalent of else"):
+            convert("css{#a} else css{#b}", form)
+
+
+def test_fates_of_alternatives_are_those_of_every_case() -> None:
+    """Against the meaning, future by future: what is matched after r releases, way by way."""
+    generator = np.random.default_rng(3)
+    one, other = (Fate(*generator.integers(0, 5, (3, 400))) for _ in range(2))
+    both = one.or_else(other)
+    for r in range(1, 5):
+        for k in range(400):
+
+            def state(fate: Fate, k: int = k, r: int = r) -> str:
+                if fate.stolen[k] < r:
+                    return "stolen"
+                return "lost" if fate.lost[k] < r else "ambiguous" if fate.crowded[k] < r else "alive"
+
+            first, second = state(one), state(other)
+            wanted = first if first in ("alive", "stolen") else second if second in ("alive", "stolen") else first
+            assert state(both) == wanted
+
+
+def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
+    page = read("nights@r1")
+    element = page.find("css{#visitor-name}")
+    ranked = rank(element, releases=3)
+    joined, plain = ranked[0], rank(element, releases=3, ways=1)
+    assert len(joined.locator.alternatives) in (2, 3)
+    assert all(match(page, way) == [element.index] for way in joined.locator.alternatives)
+    assert joined.loss < plain[0].loss
+    assert all(c.locator.otherwise is None for c in plain)
+    assert {str(c.locator) for c in plain} < {str(c.locator) for c in ranked}
+    assert joined.interval[0] <= joined.survival <= joined.interval[1]
+    assert "or else" in joined.reasons[0]
+    again = assess(joined.locator, element, releases=3)
+    assert (again.survival, again.stolen) == (joined.survival, joined.stolen)
+    futures = futures_of(page, ChangeModel.shipped(), 0)
+    fates = [fate_of(futures, dependencies(page, way, element.index), element.index) for way in joined.locator.alternatives]
+    whole = fates[0]
+    for fate in fates[1:]:
+        whole = whole.or_else(fate)
+    assert shares(whole, futures)[0][2] == pytest.approx(joined.survival, abs=1 / FUTURES)
+    assert all(c.locator.otherwise is None for c in (portfolio(element).main, *portfolio(element, ranked=ranked).fallbacks))
+    with pytest.raises(ValueError, match="at least 1 way"):
+        rank(element, ways=0)
+
+
+def test_commands_take_and_propose_alternatives(demo: object) -> None:
+    shown = run("check", "css{#guest-name} else css{#visitor-name}", "pages/nights@r1.html")
+    assert shown.exit_code == 0
+    assert "css{#guest-name}: no matches; else css{#visitor-name}: 1 match" in shown.output
+    assert " else " in run("rank", "pages/nights@r1.html", "css{#visitor-name}", "-n", "1").output
+    assert " else " not in run("rank", "pages/nights@r1.html", "css{#visitor-name}", "--ways", "1").output
