@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
+import numpy.typing as npt
 
 from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
 from wary_hound.authoring.rules import PREFERRED, Rules
@@ -18,7 +19,7 @@ from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
-from wary_hound.robustness.survival import HORIZON, Fate, Futures, Outlook, closed_form, fate_of, outlook_of_ways
+from wary_hound.robustness.survival import HORIZON, Futures, Outlook, closed_form, failures, outlook_of_ways
 
 STOLEN_COSTS = 3.0
 """A wrong match costs this many times what a lost one does, unless told otherwise."""
@@ -26,10 +27,12 @@ HOST_WAYS = 2
 LENGTH_COSTS = 0.00004
 """Loss that one more character weighs: it decides only between candidates that last alike."""
 SHORTLIST = 40
+AHEAD = 3
+"""Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
 WAYS = 3
 """So many alternatives a proposed locator holds at most."""
-LEAST_GAIN = 0.01
-"""Expected loss that an alternative must take away to be worth its length."""
+LEAST_GAIN = 0.001
+"""In so many futures more must an alternative find the element to be worth its length."""
 ANY = Rules()
 
 
@@ -110,41 +113,42 @@ def rank(
 
     def order_of(candidate: Candidate) -> tuple[float, str]:
         liked = PREFERRED if candidate.locator in preferred else 0.0
-        return candidate.loss + LENGTH_COSTS * len(str(candidate.locator)) - liked, str(candidate.locator)
+        length = len(str(candidate.locator.alternatives[0]))  # what others cost, their gain has paid for
+        return candidate.loss + LENGTH_COSTS * length - liked, str(candidate.locator)
 
     chosen.sort(key=order_of)
-    for locator in _joined(element, chosen, futures, releases, ways, stolen_costs):
-        chosen.append(replace(_assess(element, locator, "either", futures, releases), costs=stolen_costs))
-        if any(way in preferred for way in locator.alternatives):
-            preferred.add(locator)
-    return sorted(chosen, key=order_of)
+    joined = [_assess(element, locator, "either", futures, releases) for locator in _joined(element, chosen, futures, releases, ways)]
+    return [*(replace(candidate, costs=stolen_costs) for candidate in reversed(joined)), *chosen]
 
 
-def _joined(
-    element: Element, ranked: Sequence[Candidate], futures: Futures, releases: int, most: int, costs: float
-) -> list[Locator]:
-    """The best candidate with one more alternative after the other, each the one that lessens the expected loss most."""
-    if most < 2 or len(ranked) < 2:
-        return []
-    fates = [fate_of(futures, dependencies(element.page, c.locator, element.index), element.index) for c in ranked]
+def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, releases: int, most: int) -> list[Locator]:
+    """The best candidate with one more alternative after the other, those that fail when it does not."""
+    ahead = max(releases, AHEAD)
+    failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in ranked] if most > 1 else []
+    order = covering(failing, most, LEAST_GAIN)
+    ways = [ranked[k].locator for k in order]
+    return [Locator.either(*ways[:count]) for count in range(2, len(ways) + 1)]
 
-    def loss(fate: Fate) -> float:
-        stolen = fate.stolen < releases
-        failed = np.minimum(fate.lost, fate.crowded) < releases
-        return float((stolen | failed).mean() + (costs - 1) * stolen.mean())
 
-    found: list[Locator] = []
-    locator, fate, now = ranked[0].locator, fates[0], loss(fates[0])
-    left = list(range(1, len(ranked)))
-    while left and len(locator.alternatives) < most:
-        joined = [(loss(fate.or_else(fates[k])), k) for k in left]
-        then, best = min(joined, key=lambda entry: (entry[0] + LENGTH_COSTS * len(str(ranked[entry[1]].locator)), entry[1]))
-        if then > now - LEAST_GAIN:
+def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:
+    """Where a plain locator no longer finds its element alone; shape (futures, releases)."""
+    return failures(futures, dependencies(element.page, locator, element.index), element.index)
+
+
+def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int, least: float = 0.0) -> list[int]:
+    """The first, then greedily whichever leaves the fewest futures in which all fail, while that gains `least` or more.
+
+    Greedy choice is within 1 - 1/e of the best set, since covering futures is submodular (Nemhauser, Wolsey, Fisher 1978).
+    """
+    chosen = [0] if failing else []
+    together = failing[0] if failing else np.zeros(0, np.bool_)
+    while len(chosen) < min(most, len(failing)):
+        left, best = min((float((together & f).mean()), k) for k, f in enumerate(failing) if k not in chosen)
+        if float(together.mean()) - left < least:
             break
-        locator, fate, now = Locator.either(locator, ranked[best].locator), fate.or_else(fates[best]), then
-        left.remove(best)
-        found.append(locator)
-    return found
+        chosen.append(best)
+        together = together & failing[best]
+    return chosen
 
 
 def telling(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
