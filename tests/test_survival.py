@@ -115,7 +115,7 @@ def test_candidates_of_all_kinds_are_authored() -> None:
             for candidate in rank(element):
                 kinds.add(candidate.kind)
                 relations.update(str(h.finder.relation) for h in candidate.locator.hops if h.finder.relation)
-    assert kinds == {"id", "attribute", "class", "text", "role", "label", "tag", "chain", "relative", "path"}
+    assert kinds == {"id", "attribute", "class", "text", "role", "label", "tag", "chain", "relative", "path", "either"}
     assert {"row-of", "group-of", "after", "right-of", "below"} <= relations
 
 

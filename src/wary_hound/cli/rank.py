@@ -141,7 +141,7 @@ def command(
     for entry in advice:
         what = f'{entry.attribute}="{entry.value}" on {short(element.page[entry.element], 40)}'
         out.print(
-            Text(f"To do better: {what} would lift the best from {percent(entry.lifts[0][1])} to {percent(entry.lifts[0][2])}.")
+            Text(f"To do better: {what} would lift the best of one way from {percent(entry.lifts[0][1])} to {percent(entry.lifts[0][2])}.")
         )
     for file in (plot, report):
         if file is not None:
@@ -157,7 +157,7 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
             f" {percent(candidate.survival):>5} ",
             (f"({100 * low:.0f} to {100 * high:.0f})", "dim"),
             "  ",
-            (str(candidate.locator), "bold"),
+            (str(candidate.locator).replace(" else ", "\n      else "), "bold"),
             ("  ✓ best of CSS and XPath, proven" if candidate.proven else "", "cyan"),
         )
     )
