@@ -25,7 +25,7 @@ from wary_hound import (
 )
 from wary_hound.authoring.ranking import futures_of
 from wary_hound.robustness.dependence import dependencies
-from wary_hound.robustness.survival import FUTURES, Fate, fate_of, shares
+from wary_hound.robustness.survival import FUTURES, Fate, fact_of, fate_of, shares
 
 PAGE = Page.parse("<button id=a>Hold</button><button id=b>Off</button><p id=c>else</p><form><input name=n></form>")
 WAYS = ["css{#a}", "text{else}", 'role{button "Off"}', "css{form} -> css{input}", "xpath{//p[.='x else y']}", "css{button}#2"]
@@ -126,3 +126,22 @@ def test_commands_take_and_propose_alternatives(demo: object) -> None:
     assert "css{#guest-name}: no matches; else css{#visitor-name}: 1 match" in shown.output
     assert " else " in run("rank", "pages/nights@r1.html", "css{#visitor-name}", "-n", "1").output
     assert " else " not in run("rank", "pages/nights@r1.html", "css{#visitor-name}", "--ways", "1").output
+
+
+def test_what_rests_on_one_fact_loses_it_at_once() -> None:
+    page = read("nights@r1")
+    element = page.find("text{Print the list}")
+    said = ["text{Print the list}", 'xpath{//*[normalize-space()="Print the list"]}', 'role{link "Print the list"}']
+    for way in said:
+        assert ("text", element.index, "Print the list") in map(fact_of, dependencies(page, parse(way), element.index))
+    futures = futures_of(page, ChangeModel.shipped(), 0)
+    by_text, by_link = (
+        fate_of(futures, dependencies(page, parse(way), element.index), element.index).lost
+        for way in (said[0], 'css{[href="print.html"]}')
+    )
+    by_path = fate_of(futures, dependencies(page, parse(said[1]), element.index), element.index).lost
+    assert np.corrcoef(by_text, by_path)[0, 1] > np.corrcoef(by_text, by_link)[0, 1] + 0.1
+    field = page.find("css{#visitor-name}")
+    one, two = (dependencies(page, parse(way), field.index) for way in ("css{#visitor-name}", 'css{[id="visitor-name"]}'))
+    assert [fact_of(d) for d in one] == [fact_of(d) for d in two]
+    assert all("normalize-space" not in str(way) for way in rank(element)[0].locator.alternatives[1:])

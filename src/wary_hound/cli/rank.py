@@ -140,9 +140,8 @@ def command(
         out.print(Text(f"With fallbacks {fallbacks}, one of them finds it in {percent(chosen.survival)} of futures after 3."))
     for entry in advice:
         what = f'{entry.attribute}="{entry.value}" on {short(element.page[entry.element], 40)}'
-        out.print(
-            Text(f"To do better: {what} would lift the best of one way from {percent(entry.lifts[0][1])} to {percent(entry.lifts[0][2])}.")
-        )
+        _, now, then = entry.lifts[0]
+        out.print(Text(f"To do better: {what} would lift the best of one way from {percent(now)} to {percent(then)}."))
     for file in (plot, report):
         if file is not None:
             out.print(f"Written: {file}")

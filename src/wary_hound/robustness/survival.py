@@ -126,6 +126,16 @@ def _passed(sizes: Floats, due: Floats) -> Ints:
     return passed
 
 
+_ONE_TEXT = frozenset({"text", "content", "accessible-name"})
+
+
+def fact_of(dependency: Dependency) -> tuple[str, int, str]:
+    """What of the page it is that a dependency rests on, however it is asked for: a text by what a person reads, by XPath or as
+    a name; an id as `#id` or as an attribute. What rests on one fact loses it in the same futures."""
+    kind = "text" if dependency.kind in _ONE_TEXT else dependency.kind
+    return kind, dependency.element, dependency.value.removeprefix(f"{kind}=")
+
+
 def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Fate:
     """What shares a component shares its clock, so the earliest break of each component is all that is asked of it."""
     model = futures.model
@@ -135,7 +145,7 @@ def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) 
         if hazard > 0:
             at = dependency.element
             component = futures.component(at)
-            due = futures.threshold(dependency.kind, at, dependency.value) / hazard
+            due = futures.threshold(*fact_of(dependency)) / hazard
             breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
     own = futures.sizes(element)
     lost = np.full(futures.count, futures.horizon)
