@@ -278,7 +278,12 @@ def test_guards_act_only_when_in_the_way(opened: Callable[..., LivePage]) -> Non
     calls: list[str] = []
     stuck = live.guard("css{#stuck}", lambda: calls.append("tried"))
     live.click("text{away}")
-    live.script("() => { document.getElementById('stuck').hidden = false; }")
+    live.script("() => { document.getElementById('b').hidden = true; document.getElementById('lid').hidden = false; }")
+    live.script(
+        "() => { document.querySelector('#lid button').addEventListener('click', () => { document.body.append('shut'); }); }"
+    )
+    assert "shut" in live.wait_for("text{~shut}").find("css{body}").text
+    live.script("() => { document.getElementById('stuck').hidden = false; document.getElementById('b').hidden = false; }")
     with pytest.raises(BrowserError, match="still shown after 3 s"):
         live.click("css{#b}")
     assert (stuck.uses, calls) == (1, ["tried"])

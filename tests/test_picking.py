@@ -12,6 +12,7 @@ from PIL import Image
 from conftest import read, run
 from wary_hound import Book, Browser, FileError, Locator, match
 from wary_hound.browser import LivePage
+from wary_hound.browser.acting import _pointer
 from wary_hound.browser.picking import Picked, Picking
 from wary_hound.cli import picking as command
 from wary_hound.journey.adding import add_to_book, name_for
@@ -68,6 +69,13 @@ def test_what_the_page_changes_meanwhile_is_seen(live: LivePage) -> None:
           document.body.prepend(b); }""")
         live.click("text{Hold Saturn}")
         assert [p.element.text for p in picking.step(2)] == ["Hold Saturn"]
+        left, top, width, height = live.find("text{Hold Vega}").box
+        picking._install()
+        live.script("() => { document.body.append('late'); document.head.prepend(document.createElement('meta')); }")
+        there = {"type": "pointerMove", "x": round(left + width / 2), "y": round(top + height / 2), "origin": "viewport"}
+        press = [{"type": "pointerDown", "button": 0}, {"type": "pointerUp", "button": 0}]
+        live._perform(live.context, _pointer([there, *press]))  # nobody has seen the page since it changed
+        assert [p.element.text for p in picking.step(2) + picking.step(2)] == ["Hold Vega"]
         live.reload()
         for _ in range(10):  # it listens again when the page has loaded
             picking.step(0.2)

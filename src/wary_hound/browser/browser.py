@@ -97,7 +97,9 @@ class LivePage(Acting):
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
         value = as_locator(locator)
         for taken in self._captures(time.monotonic() + self.limit):
-            if match(taken.page, value) or (self._guarded(taken.page) and match(self._taken().page, value)):
+            if not match(taken.page, value) and self._guarded(taken.page):
+                taken = self._taken()
+            if match(taken.page, value):
                 return taken.page
         raise self._failed(f"waited {self.limit:g} s for {value} on {taken.page.url}; at the end:", taken.page, value)
 

@@ -26,6 +26,12 @@
     draw(JSON.stringify([[number, ""]]));
     say("at", number);
   };
+  // Where the page has changed since it was seen, numbers mean other elements by then: it is taken when it has been seen anew.
+  const take = (element) => {
+    if (at >= 0 && !globalThis.waryHoundWatch.changes()) return say("take", at);
+    globalThis.waryHoundWanted = element;
+    if (at >= 0) say("new", -1);
+  };
   const on = (kinds, act) => {
     for (const kind of kinds.split(" ")) addEventListener(kind, act, { capture: true, passive: false, signal: ended.signal });
   };
@@ -48,8 +54,7 @@
     if (event.type === "pointerup" && event.button === 0) {
       const hit = deepest(event.clientX, event.clientY);
       point(hit);
-      if (at >= 0) say("take", at);
-      else if (hit) globalThis.waryHoundWanted = hit;  // taken when the page has been seen anew
+      take(hit);
     }
   });
   on("keydown keyup keypress", (event) => {
@@ -58,7 +63,7 @@
     event.stopImmediatePropagation();
     if (event.type !== "keydown") return;
     if (event.key === "Escape") say("end", -1);
-    else if (at >= 0) say("take", at);
+    else if (at >= 0) take(globalThis.waryHoundTaken[at]);
   });
   globalThis.waryHoundPick = { stop: () => { ended.abort(); leave(); }, leave };
   const wanted = globalThis.waryHoundWanted;

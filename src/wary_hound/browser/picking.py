@@ -92,9 +92,7 @@ class Picking:
         if kind == "end":
             self.ended = True
         elif kind in ("new", "load") or changed:
-            self._install()  # it tells again what is under the pointer
-            if kind == "take":
-                yield from self._act(context, kind, number, False)
+            self._install()  # it tells again what is under the pointer, or was to be taken
         else:
             for other in self._contexts:
                 if other != context:
