@@ -436,7 +436,7 @@ def test_locators_mean_on_the_live_page_what_they_mean_on_a_snapshot(opened: Cal
     for said in SAID:
         form = direct_form(parse(said))
         assert form is not None, said
-        seen = live._connection.call(live.context, find, {"type": "string", "value": form})
+        seen = live._connection.call(live.context, find, form)
         numbers = [taken.places[index][1] for index in match(taken.page, said)]
         if seen is None:  # only a capture can tell: a paragraph hosts no tree
             assert said == "shadow css{p} -> css{b}"

@@ -149,7 +149,7 @@ class Acting:
     def type(self, where: Where, text: str) -> None:
         """Write a text into a field, in place of what is there. Dates and times as HTML has them (2031-08-12)."""
         context, node = self._ready(where, "type")
-        if self._connection.call(context, _PICKED, node, {"type": "string", "value": text}):
+        if self._connection.call(context, _PICKED, node, text):
             return
         self._emptied(context, node)
         self._perform(context, _typed(text))
@@ -176,8 +176,7 @@ class Acting:
         """Choose an option of a native select by its text, its value or its position (from 1)."""
         by, wanted = ("value", value) if value is not None else ("position", str(position)) if position else ("text", option)
         context, node = self._ready(where, "choose")
-        arguments = [{"type": "string", "value": given} for given in (by, str(wanted))]
-        wrong = self._connection.call(context, _CHOOSE, node, *arguments)
+        wrong = self._connection.call(context, _CHOOSE, node, by, str(wanted))
         if wrong:
             raise BrowserError(f"{where}: no option with {by} {wanted!r}; {wrong}")
 
@@ -246,8 +245,7 @@ class Acting:
             left = deadline - time.monotonic()
             if left <= 0:
                 return
-            limit = {"type": "number", "value": int(1000 * min(left, 1.0))}
-            self._connection.call(self.context, capturing.script("changed.js"), limit, limit=left + 5)
+            self._connection.call(self.context, capturing.script("changed.js"), int(1000 * min(left, 1.0)), limit=left + 5)
 
     def _sole(self, locator: Locator, deadline: float) -> tuple[capturing.Capture, int]:
         """A capture in which the locator matches one element, waited for where it does not yet, and that element's index."""
@@ -323,10 +321,8 @@ class Acting:
         left = max(0.05, deadline - time.monotonic())
         if self.guards and not self._guarding:
             left = min(left, GUARDED_AFTER)
-        element: Json = {"type": "number" if isinstance(which, int) else "string", "value": which}
-        said: Json = {"type": "string", "value": wants}
-        most, *at = ({"type": "number", "value": value} for value in (int(1000 * left), *point))
-        found: list[Any] = self._connection.call(context, ready_script(), element, said, most, *at, limit=left + 5)
+        asked = (which, wants, int(1000 * left), *point)
+        found: list[Any] = self._connection.call(context, ready_script(), *asked, limit=left + 5)
         return found
 
     def _guarded(self, page: Page) -> bool:

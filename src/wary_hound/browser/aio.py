@@ -118,11 +118,11 @@ class AsyncBrowser:
         return tuple(map(self._page, await self._run(lambda: self.blocking.pages)))
 
     async def __aenter__(self) -> AsyncBrowser:
-        self._started = self._run(self._starting)
+        started = self._run(self._starting)
         try:
-            self.blocking = await asyncio.shield(self._started)
+            self.blocking = await asyncio.shield(started)
         except asyncio.CancelledError:
-            (await self._started).close()  # it was starting: leave nothing behind
+            (await started).close()  # it was starting: leave nothing behind
             raise
         return self
 

@@ -82,8 +82,8 @@ class LivePage(Acting):
             self._connection.call(
                 self.context,
                 capturing.script("settle.js"),
-                {"type": "number", "value": QUIET},
-                {"type": "number", "value": int(seconds * 1000)},
+                QUIET,
+                int(seconds * 1000),
                 waited_for="the page to come to rest",
                 limit=seconds + 5,
             )
@@ -123,8 +123,7 @@ class LivePage(Acting):
             context, at = taken.places[index]
             by_context.setdefault(context, []).append((at, str(number)))
         for context, marks in by_context.items():
-            drawn = {"type": "string", "value": json.dumps(marks)}
-            self._connection.call(context, capturing.script("draw.js"), drawn)
+            self._connection.call(context, capturing.script("draw.js"), json.dumps(marks))
         self._highlit = list(by_context)
         return [taken.page[index] for index in found]
 
@@ -132,7 +131,7 @@ class LivePage(Acting):
         """Take the outlines away."""
         for context in self._highlit:
             with contextlib.suppress(BrowserError):  # a frame that has gone has no outlines
-                self._connection.call(context, capturing.script("draw.js"), {"type": "string", "value": "[]"})
+                self._connection.call(context, capturing.script("draw.js"), "[]")
         self._highlit = []
 
     def picking(self) -> Picking:
@@ -145,19 +144,25 @@ class LivePage(Acting):
 
     def script(self, function: str, *arguments: Any) -> Any:
         """Call a JavaScript function in the page, with texts and numbers as arguments, and give its value."""
-        local = [{"type": "string" if isinstance(a, str) else "number", "value": a} for a in arguments]
-        return self._connection.call(self.context, function, *local)
+        return self._connection.call(self.context, function, *arguments)
 
 
 class Browser:
     """A running browser, best held by a `with` block; `close` leaves no process and no profile behind."""
 
-    def __init__(self, running: Running, viewport: tuple[int, int] | None, limit: float, phone: Phone | None = None) -> None:
+    def __init__(
+        self,
+        running: Running,
+        viewport: tuple[int, int] | None,
+        limit: float,
+        phone: Phone | None = None,
+        window: bool = False,
+    ) -> None:
         self._running = running
         self._viewport = viewport
         self._limit = limit
         self.phone = phone
-        self._window = False
+        self._window = window
         self._pages: dict[str, LivePage] = {}
         self._opened: list[str] = []
         running.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
@@ -182,9 +187,7 @@ class Browser:
         size = (phone.width, phone.height) if phone else viewport
         running = launch(name, Wanted(*size, window=window, touch=phone is not None and phone.touch, program=str(program)))
         try:
-            browser = Browser(running, None if window and not phone else size, limit, phone)
-            browser._window = window
-            return browser
+            return Browser(running, None if window and not phone else size, limit, phone, window)
         except BaseException:
             running.stop()
             raise

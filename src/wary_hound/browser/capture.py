@@ -100,17 +100,8 @@ def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], boo
             continue
         waiting.extend(f for f in taken[frame].frames if f)
     if whole and len(taken) > 1:
-        whole = not any(_changes(connection, frame) for frame in taken)
+        whole = all(connection.call_if_there(frame, _CHANGES) == 0 for frame in taken)
     return taken, whole
-
-
-def _changes(connection: Connection, context: str) -> int:
-    try:
-        return int(connection.call(context, _CHANGES))
-    except BrowserTimeout:
-        raise
-    except BrowserError:
-        return -1
 
 
 def _built(taken: dict[str, _Taken], context: str, time: str, notes: tuple[str, ...]) -> Capture:

@@ -12,7 +12,7 @@ from typing import Any
 from websockets.exceptions import WebSocketException
 from websockets.sync.client import ClientConnection, connect
 
-from wary_hound.browser.protocol import Answer, Event, Json, Protocol, plain
+from wary_hound.browser.protocol import Answer, Event, Json, Protocol, local, plain
 from wary_hound.errors import BrowserError, BrowserTimeout
 
 LIMIT = 20.0
@@ -99,10 +99,12 @@ class Connection:
         except (OSError, WebSocketException) as error:
             raise BrowserError(f"the browser went away ({type(error).__name__})") from None
 
-    def call(self, context: str, function: str, *arguments: Json, waited_for: str = "", limit: float | None = None) -> Any:
+    def call(
+        self, context: str, function: str, *arguments: Json | str | float, waited_for: str = "", limit: float | None = None
+    ) -> Any:
         """Call a JavaScript function in a browsing context, wait for its promise, and give its value.
 
-        Arguments are BiDi local values (`{"type": "string", "value": ...}`, `{"sharedId": ...}`).
+        Arguments are texts, numbers, or references as BiDi has them (`{"sharedId": ...}`).
         """
         result = self.send(
             "script.callFunction",
@@ -111,13 +113,22 @@ class Connection:
             functionDeclaration=function,
             awaitPromise=True,
             target={"context": context, "sandbox": "wary-hound"},
-            arguments=list(arguments),
+            arguments=[local(argument) for argument in arguments],
             serializationOptions={"maxObjectDepth": 3, "maxDomDepth": 0},
         )
         if result["type"] == "exception":
             details = result["exceptionDetails"]
             raise BrowserError(f"a script failed in the page: {details['text']}")
         return plain(result["result"])
+
+    def call_if_there(self, context: str, function: str, *arguments: Json | str | float) -> Any:
+        """The same where the document may be gone by now: None then."""
+        try:
+            return self.call(context, function, *arguments)
+        except BrowserTimeout:
+            raise
+        except BrowserError:
+            return None
 
     def close(self) -> None:
         self._open.close()

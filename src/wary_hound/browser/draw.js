@@ -22,7 +22,6 @@
   const layer = globalThis.waryHoundLayer;
   for (const old of [...layer.children]) if (old.localName !== "section") old.remove();
   const zero = host.getBoundingClientRect();
-  let drawn = 0;
   for (const [number, word] of wanted) {
     const node = (globalThis.waryHoundTaken || [])[number];
     const rect = node && node.isConnected && node.getBoundingClientRect();
@@ -43,7 +42,5 @@
       tag.textContent = word;
       layer.append(tag);
     }
-    drawn += 1;
   }
-  return drawn;
 }

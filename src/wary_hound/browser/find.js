@@ -1,6 +1,6 @@
 // The elements that CSS selectors and XPath expressions find in one document, as the browser itself has it. `ways` are lists of
-// hops, [[boundary, strategy, expression, ordinal or 0], ...]; the first way that finds exactly one counts. Null where that is not to be told here: a shadow tree that is closed to
-// us, or an expression that the browser refuses.
+// hops, [[boundary, strategy, expression, ordinal or 0], ...]; the first way that finds exactly one counts. Null where that is
+// not to be told here: a shadow tree that is closed to us, or an expression that the browser refuses.
 (ways) => {
   const path = (scope, expression) => {
     const result = document.evaluate(expression, scope, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);

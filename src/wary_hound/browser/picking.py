@@ -3,6 +3,7 @@ locator and how many elements that matches."""
 
 from __future__ import annotations
 
+import contextlib
 import json
 import time
 from collections import deque
@@ -11,13 +12,10 @@ from dataclasses import dataclass
 from types import TracebackType
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from wary_hound.authoring.ranking import Candidate, rank
 from wary_hound.browser import capture as capturing
-from wary_hound.browser.protocol import Event, Json
-from wary_hound.errors import BrowserError, BrowserTimeout
-from wary_hound.locator.evaluate import match
+from wary_hound.browser.protocol import Event
+from wary_hound.errors import BrowserError, BrowserTimeout, FactsError
 from wary_hound.page import Element
 
 if TYPE_CHECKING:
@@ -63,7 +61,7 @@ class Picking:
         for method in ("script.message", "browsingContext.load", "browsingContext.contextDestroyed"):
             connection.handlers.pop(method, None)
         for context in self._contexts:
-            self._quietly(context, "() => globalThis.waryHoundPick && globalThis.waryHoundPick.stop()")
+            self.live._connection.call_if_there(context, "() => globalThis.waryHoundPick && globalThis.waryHoundPick.stop()")
         self._say([])
 
     def __iter__(self) -> Iterator[Picked]:
@@ -96,7 +94,7 @@ class Picking:
         else:
             for other in self._contexts:
                 if other != context:
-                    self._quietly(other, "() => globalThis.waryHoundPick && globalThis.waryHoundPick.leave()")
+                    self.live._connection.call_if_there(other, "() => globalThis.waryHoundPick && globalThis.waryHoundPick.leave()")
             self._point(context, number)
             if kind == "take" and self.pointed is not None:
                 yield self.pointed
@@ -117,12 +115,11 @@ class Picking:
             self._say([(str(element), True), ("no locator is unique to it", False)], element)
             return
         best = candidates[0]
-        count = len(match(page, best.locator))
         named = " ".join(part for part in (element.role, f'"{element.name}"' if element.name else "") if part) or f"<{element.tag}>"
         self._say(
             [
                 (str(best.locator), True),
-                (f"{named}: {count} of {count}, and {100 * best.survival:.0f} % likely to last one release", False),
+                (f"{named}: 1 of 1, and {100 * best.survival:.0f} % likely to last one release", False),
                 (HINT, False),
             ],
             element,
@@ -136,27 +133,18 @@ class Picking:
         pick, draw = capturing.script("pick.js"), capturing.script("draw.js")
         tell = {"type": "channel", "value": {"channel": CHANNEL}}
         for context in self._contexts:
-            self._quietly(context, draw, {"type": "string", "value": "[]"})
-            self._quietly(context, f"(tell) => ({pick})(tell, {draw})", tell)
+            self.live._connection.call_if_there(context, draw, "[]")
+            self.live._connection.call_if_there(context, f"(tell) => ({pick})(tell, {draw})", tell)
         self._say([("Point at an element", True), (HINT, False)])
 
     def _say(self, lines: list[tuple[str, bool]], element: Element | None = None) -> None:
         """On a strip in the window, out of the way of an element."""
-        facts = element.page.facts if element is not None else None
         low = 0.0
-        if facts is not None and element is not None and not np.isnan(facts.boxes[element.index][0]):
-            low = float(facts.boxes[element.index][1] + facts.boxes[element.index][3])
-        said = ({"type": "string", "value": json.dumps(lines)}, {"type": "number", "value": low})
-        self._quietly(self.live.context, capturing.script("saying.js"), *said)
-
-    def _quietly(self, context: str, function: str, *arguments: Json) -> None:
-        """A call that may find its document gone."""
-        try:
-            self.live._connection.call(context, function, *arguments)
-        except BrowserTimeout:
-            raise
-        except BrowserError:
-            return
+        with contextlib.suppress(FactsError):  # what has no box is nowhere to keep away from
+            if element is not None:
+                _, top, _, height = element.box
+                low = top + height
+        self.live._connection.call_if_there(self.live.context, capturing.script("saying.js"), json.dumps(lines), low)
 
     def _hear(self, event: Event) -> None:
         if event.params.get("channel") == CHANNEL:

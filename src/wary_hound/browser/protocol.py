@@ -75,6 +75,13 @@ def plain(value: Json) -> Any:
             return value
 
 
+def local(value: Json | str | float) -> Json:
+    """A text or number as a BiDi local value; references and channels, which are JSON already, stay as they are."""
+    if isinstance(value, dict):
+        return value
+    return {"type": "string" if isinstance(value, str) else "number", "value": value}
+
+
 def closed_roots(hosts: Iterable[Json]) -> list[str]:
     """Shared ids of the closed shadow roots of serialised elements, in their order."""
     roots = [(host.get("value") or {}).get("shadowRoot") for host in hosts]

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from wary_hound.browser import Browser, Phone
-from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json
+from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json, tell_notes
 from wary_hound.files import write_aside
 from wary_hound.locator.notation import parse
 from wary_hound.report.terminal import console
@@ -38,8 +38,7 @@ def command(
         live = running.open(url)
         page = live.wait_for(wanted) if wanted is not None else live.capture()
         picture = live.screenshot()
-    for note in page.notes:
-        click.echo(f"wary-hound: note: {note}", err=True)
+    tell_notes(page)
     target = page.write(output)
     write_aside({target.with_suffix(".png"): picture})
     if as_json:

@@ -56,14 +56,15 @@ def seen_page(given: str | Path, browser: str = "chromium") -> tuple[Page, bytes
         with Browser.start(browser) as running:
             live = running.open(given)
             page, picture = live.capture(), live.screenshot()
-        _tell_notes(page)
+        tell_notes(page)
         return page, picture
     page = Page.read(given)
-    _tell_notes(page)
+    tell_notes(page)
     return page, page.picture.read_bytes() if page.picture is not None and page.picture.exists() else None
 
 
-def _tell_notes(page: Page) -> None:
+def tell_notes(page: Page) -> None:
+    """A word on standard error about what is not as it should be on a page."""
     for note in page.notes:
         click.echo(f"wary-hound: note: {note}", err=True)
 

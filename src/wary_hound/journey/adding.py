@@ -10,7 +10,7 @@ from ruamel.yaml.nodes import MappingNode, Node, SequenceNode
 
 from wary_hound.errors import FileError
 from wary_hound.journey import yaml_text
-from wary_hound.journey.book import Book, Entry, entry_lines, parse_book, remember, remembered_line
+from wary_hound.journey.book import Book, Entry, book_of, entry_lines, parse_book, remember, remembered_line
 from wary_hound.page import Element
 
 MOST_WORDS = 4
@@ -41,8 +41,8 @@ def add_to_book(path: Path, name: str, entry: Entry, element: Element, title: st
     lines = "".join(f"  {line}" for line in entry_lines(name, entry).splitlines(keepends=True))
     new = _inserted(path, text, "elements", lines)
     new = _inserted(path, new, "remembered", f"  {name}: {remembered_line(memory)}\n")
+    book_of(yaml_text.mapping(new, path, "book"), path)
     yaml_text.write_changed({path: text}, {path: new})
-    parse_book(path)
 
 
 def _inserted(path: Path, text: str, key: str, lines: str) -> str:

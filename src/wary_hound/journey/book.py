@@ -106,8 +106,13 @@ def entry_lines(name: str, entry: Entry) -> str:
 def parse_book(path: Path) -> tuple[str, Book]:
     """The text of a book file, and the book."""
     text, data = yaml_text.load(path, "book")
+    return text, book_of(data, path)
+
+
+def book_of(data: Mapping[str, Any], path: Path) -> Book:
+    """The book that plain values say. `path`: the file that FileError names where they say none."""
     try:
-        return text, Book.model_validate(data)
+        return Book.model_validate(data)
     except ValidationError as error:
         raise yaml_text.explain_invalid(path, "book", error) from None
 

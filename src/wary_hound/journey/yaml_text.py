@@ -30,6 +30,11 @@ class Edit:
 def load(path: Path, what: str) -> tuple[str, dict[str, Any]]:
     """The text of a YAML file, and its content as plain values. FileError where it is no mapping."""
     text = read_text(path, what)
+    return text, mapping(text, path, what)
+
+
+def mapping(text: str, path: Path, what: str) -> dict[str, Any]:
+    """The content of a YAML text that is, or will be, the file `path`. FileError where it is no mapping."""
     try:
         data = YAML(typ="safe", pure=True).load(text)
     except YAMLError as error:
@@ -38,7 +43,7 @@ def load(path: Path, what: str) -> tuple[str, dict[str, Any]]:
         raise FileError(f"{path}: {where}no YAML ({getattr(error, 'problem', None) or 'broken'})") from None
     if not isinstance(data, dict):
         raise FileError(f"{path}: this {what} is no mapping of keys to values")
-    return text, data
+    return data
 
 
 def explain_invalid(path: Path, what: str, error: ValidationError) -> FileError:
