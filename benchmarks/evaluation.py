@@ -20,6 +20,7 @@ from lxml import etree, html
 from lxml.cssselect import CSSSelector
 
 from wary_hound.locator import css, xpath
+from wary_hound.locator.cache import Matches
 from wary_hound.page import Page
 
 CSS = [
@@ -61,13 +62,10 @@ def median(call: Callable[[], object], rounds: int, before: Callable[[], object]
 def compare(page: Page, text: str) -> None:
     root = html.fromstring(text).getroottree()
     page.index.valued("id", "")
-    page.memo.clear()
+    page.caches.clear()
 
     def forget() -> None:
-        kept = page.memo.get("xpath nodes")
-        page.memo.clear()
-        if kept is not None:
-            page.memo["xpath nodes"] = kept
+        page.caches.pop(Matches, None)
 
     ratios: list[float] = []
     print(f"{'CSS against lxml with cssselect':58} {'ours':>9} {'theirs':>9} {'ratio':>7}")
@@ -114,7 +112,7 @@ def growth() -> None:
         _ = page.index.by_class, page.index.by_tag, page.index.valued("id", ""), page.index.place
         index = time.perf_counter() - start
         selector, path = css.parse("tr.night > td.places"), xpath.parse('//tr[@data-night="night-77"]/td[2]')
-        by_css = median(lambda p=page, s=selector: css.match(p, s, 0), 20, page.memo.clear)  # type: ignore[misc]
+        by_css = median(lambda p=page, s=selector: css.match(p, s, 0), 20, page.caches.clear)  # type: ignore[misc]
         xpath.match(page, path, 0)
         by_xpath = median(lambda p=page, s=path: xpath.match(p, s, 0), 20)  # type: ignore[misc]
         print(

@@ -18,20 +18,19 @@ from lxml.cssselect import CSSSelector
 
 from evaluation import season
 from wary_hound.authoring.ranking import rank
-from wary_hound.locator.values import Strategy
 from wary_hound.page import Element, Page
 from wary_hound.robustness.survival import FUTURES
 
 
-def lxml_seconds(text: str, candidates: list[str], strategies: list[Strategy]) -> float:
+def lxml_seconds(text: str, candidates: list[str], strategies: list[str]) -> float:
     """The mean time of one candidate on one page; only those that lxml can be asked."""
     root = html.fromstring(text).getroottree()
     taken = []
     ask: Callable[[Any], object]
     for expression, strategy in zip(candidates, strategies, strict=True):
-        if strategy is Strategy.CSS:
+        if strategy == "css":
             ask = CSSSelector(expression, translator="html")
-        elif strategy is Strategy.XPATH:
+        elif strategy == "xpath":
             ask = etree.XPath(expression)
         else:
             continue

@@ -14,12 +14,12 @@ with serve() as site, Browser.start("firefox" if "firefox" in sys.argv else "chr
     page.type(BOOKING + "label{Visitor name}", "Ada Marsh")
     page.type(BOOKING + "label{E-mail}", "ada@example.org")
     page.choose(BOOKING + "label{Telescope}", "Heron, 1 m")
-    page.check(BOOKING + "label{Cocoa}")
-    with page.expecting("prompt", "What is your group called?", text="Dune Walkers"):
+    page.tick(BOOKING + "label{Cocoa}")
+    with page.answering("prompt", "What is your group called?", text="Dune Walkers"):
         page.click(BOOKING + "text{Name your group}")
     page.click(BOOKING + 'role{button "Send booking"}')
     print(page.capture().find(BOOKING + "css{#hold-status}").text)
-    with page.expecting("confirm", "Give up the night you hold?", accept=False):
+    with page.answering("confirm", "Give up the night you hold?", accept=False):
         page.click(BOOKING + "text{Cancel}")
     page.click('role{tab "Sky tonight"}')
     page.click(DIAL + "css{[title='Turn east']}")

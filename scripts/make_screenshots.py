@@ -69,13 +69,13 @@ def terminal(name: str, command: str, folder: Path) -> None:
         window.wait()
 
 
-def highlighted() -> None:
+def outlined() -> None:
     """What a locator matches, outlined on the live page."""
     with serve() as site, Browser.start("chromium") as browser:
         live = browser.open(f"{site}/r1/index.html?seed=2")
         live.wait_for("text{Thank the watcher}")
-        live.highlight("css{form input}")
-        (SHOTS / "highlight.png").write_bytes(viewport(live))
+        live.outline("css{form input}")
+        (SHOTS / "outline.png").write_bytes(viewport(live))
 
 
 def picked() -> None:
@@ -130,8 +130,8 @@ def main() -> None:
         for name, (dark, selector) in pages.items():
             if not wanted or name in wanted:
                 page(name, report, dark, selector)
-        if not wanted or "highlight" in wanted:
-            highlighted()
+        if not wanted or "outline" in wanted:
+            outlined()
         if not wanted or "survival" in wanted:
             from wary_hound import Page, assess, rank
 

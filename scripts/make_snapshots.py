@@ -22,7 +22,8 @@ from make_site import RELEASES, write_site
 from wary_hound.browser import Browser, LivePage
 from wary_hound.demo.server import serve
 from wary_hound.page import Page
-from wary_hound.page.snapshot import from_tree, to_tree, write_page
+from wary_hound.page.events import Event, build, events_of
+from wary_hound.page.snapshot import write_page
 
 SHIPPED = Path(__file__).parent.parent / "src" / "wary_hound" / "demo" / "pages"
 MARK = "data-truth"
@@ -38,17 +39,20 @@ def taken(live: LivePage, release: int, state: str) -> tuple[Page, dict[str, lis
     marked = live.wait_for(READY)
     assert marked.facts is not None
     labels = {value: path_to(marked, i) for i, value in marked.index.attribute_column(MARK).items()}
-    data: dict[str, Any] = to_tree(marked)
-    for element in data["elements"]:
-        element[4].pop(MARK, None)
+    events = (_unmarked(event) for event in events_of(marked))
     address = f"https://nights.marram-ridge.example/{state}?release=r{release}"
     facts = replace(marked.facts, url=address, time=TIMES[release])
-    data["trees"] = [[kind, host, mode, _address(url), *rest] for kind, host, mode, url, *rest in data["trees"]]
-    return from_tree(data, facts, Path(f"{state}@r{release}.html")), labels
+    return build(events, facts.url, facts, source=Path(f"{state}@r{release}.html")), labels
 
 
-def _address(url: str) -> str:
-    return "https://nights.marram-ridge.example/" + url.rsplit("/", 1)[-1] if url else ""
+def _unmarked(event: Event) -> Event:
+    """Without the label, and a frame at its address on the real site."""
+    if event[0] == "f":
+        return "f", "https://nights.marram-ridge.example/" + event[1].rsplit("/", 1)[-1]
+    if event[0] != "e" or MARK not in event[3]:
+        return event
+    kept = [text for name, value in zip(event[3][::2], event[3][1::2], strict=True) if name != MARK for text in (name, value)]
+    return (*event[:3], kept)
 
 
 def path_to(page: Page, index: int) -> list[str]:

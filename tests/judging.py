@@ -6,7 +6,8 @@ import random
 from collections.abc import Iterator
 
 from wary_hound import Page
-from wary_hound.locator.printing import css_identifier, css_string, xpath_string
+from wary_hound.locator.css.printing import css_identifier, css_string
+from wary_hound.locator.xpath.printing import xpath_string
 
 _CSS = """div|div > a|ul li:first-child|input[type="checkbox"]|input[TYPE=CHECKBOX]|div ~ div|h2 + *|a[href^="#"]|*:not(div)
 tr:nth-child(2n+1) td|td:last-child|li:nth-of-type(2)|button, a|p:only-child|div:empty|:root > body|:is(h1, h2) ~ *

@@ -94,25 +94,25 @@ def test_every_action_is_what_a_person_would_do(opened: Callable[..., LivePage],
     live.right_click("css{#plain}")
     assert logged(live) == "over;click;click;click;dblclick;contextmenu;"
     live.type("label{Name}", "Ada Märsh")
-    live.press("Tab")
+    live.keys("Tab")
     live.type("css{#note}", "two\nlines")
     live.type("css{#edit}", "fresh")
     live.type("css{#day}", "2031-08-12")
     live.clear("css{#note}")
     assert "name=Ada Märsh;day=2031-08-12;" in logged(live)
     assert value(live, "[at('note').value, at('edit').textContent, at('day').value]") == ",fresh,2031-08-12"
-    live.check("css{#lamp}")
-    live.check("css{#lamp}")
-    live.check("css{#east}")
+    live.tick("css{#lamp}")
+    live.tick("css{#lamp}")
+    live.tick("css{#east}")
     assert value(live, "[at('lamp').checked, at('east').checked, at('west').checked]") == "true,true,false"
-    live.uncheck("label{Lamp}")
+    live.untick("label{Lamp}")
     live.choose("css{#scope}", "Heron, 1 m")
     live.choose("css{#scope}", value="d")
     live.choose("css{#many}", position=2)
     assert value(live, "[at('lamp').checked, at('scope').value, at('many').value]") == "false,d,Two"
     live.click("css{#name}")
-    live.press("Control+a")
-    live.press("x")
+    live.keys("Control+a")
+    live.keys("x")
     assert value(live, "at('name').value") == "x"
     live.drag("css{#from}", "css{#onto}")
     live.click("css{#low}")
@@ -218,7 +218,7 @@ def test_what_cannot_be_done_is_refused_at_once(opened: Callable[..., LivePage])
         (lambda: live.choose("css{#scope}", "Lantern"), "disabled"),
         (lambda: live.choose("css{#name}", "x"), "no select"),
         (lambda: live.upload("css{#sheet}", "/nowhere/at/all"), "no such file"),
-        (lambda: live.press("Controll+A"), "no key is named 'Controll'"),
+        (lambda: live.keys("Controll+A"), "no key is named 'Controll'"),
         (lambda: live.drag("css{#plain}", "frame css{iframe} -> css{button}"), "different frames"),
     ):
         with pytest.raises(BrowserError, match=said):
@@ -232,11 +232,11 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
     <button id=p onclick="say(prompt('Name?', 'none'))">p</button>
     <button id=s onclick="for (let i = 0; i < 5; i++) alert(i)">s</button>
     <script>const say = (v) => { document.getElementById("log").textContent += v + ";"; }</script>""")
-    with live.expecting("confirm", "Give it up?"):
+    with live.answering("confirm", "Give it up?"):
         live.click("css{#c}")
-    with live.expecting("confirm", accept=False):
+    with live.answering("confirm", accept=False):
         live.click("css{#c}")
-    with live.expecting("prompt", text="Dune Walkers"):
+    with live.answering("prompt", text="Dune Walkers"):
         live.click("css{#p}")
     live.click("css{#c}")
     assert logged(live) == "true;false;Dune Walkers;false;"
@@ -248,11 +248,11 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
     ]
     live.click("css{#s}")
     assert [d.message for d in live.dialogs[4:]] == ["0", "1", "2", "3", "4"]
-    with pytest.raises(BrowserError, match="a confirm was expected, but no dialog opened"), live.expecting("confirm"):
+    with pytest.raises(BrowserError, match="a confirm was expected, but no dialog opened"), live.answering("confirm"):
         live.hover("css{#c}")
-    with pytest.raises(BrowserError, match=r"there was a confirm saying 'Give it up\?'"), live.expecting("confirm", "Other?"):
+    with pytest.raises(BrowserError, match=r"there was a confirm saying 'Give it up\?'"), live.answering("confirm", "Other?"):
         live.click("css{#c}")
-    with pytest.raises(BrowserError, match="a prompt was expected"), live.expecting("prompt"):
+    with pytest.raises(BrowserError, match="a prompt was expected"), live.answering("prompt"):
         live.click("css{#c}")
     live.limit = 0.5
     with pytest.raises(BrowserTimeout, match="before: alert '4' opened, which nobody expected, and was dismissed"):

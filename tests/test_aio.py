@@ -25,7 +25,7 @@ def test_both_browsers_work_at_once_and_leave_nothing(tmp_path: Path) -> None:
         async with AsyncBrowser.start(kind, limit=5.0) as browser:
             groups.append(started(browser.blocking).process.pid)
             page = await browser.open(address)
-            async with page.expecting("confirm", "Close the dome?"):
+            async with page.answering("confirm", "Close the dome?"):
                 await page.click("text{Close}")
             await page.type("label{Visitor}", kind)
             written = await page.script("() => document.querySelector('input').value")

@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 
 from conftest import read, run
 from wary_hound import (
-    ChangeModel,
     Locator,
     LocatorError,
     NotationError,
@@ -23,6 +22,7 @@ from wary_hound import (
     portfolio,
     rank,
 )
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import futures_of
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.survival import FUTURES, Fate, fact_of, fate_of, shares
@@ -88,7 +88,7 @@ def test_fates_of_alternatives_are_those_of_every_case() -> None:
             def state(fate: Fate, k: int = k, r: int = r) -> str:
                 if fate.stolen[k] < r:
                     return "stolen"
-                return "lost" if fate.lost[k] < r else "ambiguous" if fate.crowded[k] < r else "alive"
+                return "lost" if fate.lost[k] < r else "ambiguous" if fate.ambiguous[k] < r else "alive"
 
             first, second = state(one), state(other)
             wanted = first if first in ("alive", "stolen") else second if second in ("alive", "stolen") else first
@@ -98,8 +98,8 @@ def test_fates_of_alternatives_are_those_of_every_case() -> None:
 def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
     page = read("nights@r1")
     element = page.find("css{#visitor-name}")
-    ranked = rank(element, releases=3)
-    joined, plain = ranked[0], rank(element, releases=3, ways=1)
+    ranked = rank(element, Question(releases=3))
+    joined, plain = ranked[0], rank(element, Question(releases=3, ways=1))
     assert len(joined.locator.alternatives) in (2, 3)
     assert all(match(page, way) == [element.index] for way in joined.locator.alternatives)
     assert joined.loss < plain[0].loss
@@ -107,9 +107,9 @@ def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
     assert {str(c.locator) for c in plain} < {str(c.locator) for c in ranked}
     assert joined.interval[0] <= joined.survival <= joined.interval[1]
     assert "or else" in joined.reasons[0]
-    again = assess(joined.locator, element, releases=3)
+    again = assess(joined.locator, element, Question(releases=3))
     assert (again.survival, again.stolen) == (joined.survival, joined.stolen)
-    futures = futures_of(page, ChangeModel.shipped(), 0)
+    futures = futures_of(page, Question())
     fates = [fate_of(futures, dependencies(page, way, element.index), element.index) for way in joined.locator.alternatives]
     whole = fates[0]
     for fate in fates[1:]:
@@ -117,7 +117,7 @@ def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
     assert shares(whole, futures)[0][2] == pytest.approx(joined.survival, abs=1 / FUTURES)
     assert all(c.locator.otherwise is None for c in (portfolio(element).main, *portfolio(element, ranked=ranked).fallbacks))
     with pytest.raises(ValueError, match="at least 1 way"):
-        rank(element, ways=0)
+        rank(element, Question(ways=0))
 
 
 def test_commands_take_and_propose_alternatives(demo: object) -> None:
@@ -134,7 +134,7 @@ def test_what_rests_on_one_fact_loses_it_at_once() -> None:
     said = ["text{Print the list}", 'xpath{//*[normalize-space()="Print the list"]}', 'role{link "Print the list"}']
     for way in said:
         assert ("text", element.index, "Print the list") in map(fact_of, dependencies(page, parse(way), element.index))
-    futures = futures_of(page, ChangeModel.shipped(), 0)
+    futures = futures_of(page, Question())
     by_text, by_link = (
         fate_of(futures, dependencies(page, parse(way), element.index), element.index).lost
         for way in (said[0], 'css{[href="print.html"]}')

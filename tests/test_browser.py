@@ -50,7 +50,9 @@ def test_form_state_is_a_fact_and_not_markup(chromium: Browser, site: str, tmp_p
     }""")
     page = Page.read(live.capture().write(tmp_path / "filled"))
     assert page.facts is not None
-    assert page.facts.form[page.find("css{#visitor-name}").index] == {"value": "Ada"}
+    name = page.facts.form[page.find("css{#visitor-name}").index]
+    assert (name.get("value"), name["filled"]) == (None, True)  # what was typed is nobody's business
+    assert set(name["states"].split()) == {"valid", "read-write", "required", "enabled"}
     assert page.find("css{input[type=radio]:checked}").attributes["value"] == "midnight"
     assert page.find("css{option:checked}").text == "Heron, 1 m"
     assert "value" not in page.find("css{#visitor-name}").attributes

@@ -24,7 +24,7 @@ def test_what_is_translated_matches_the_same(name: str) -> None:
     translated = 0
     for strategy, expression in cases:
         try:
-            other = css_to_xpath(expression) if strategy == "css" else xpath_to_css(expression)
+            other = css_to_xpath(css.parse(expression)) if strategy == "css" else xpath_to_css(xpath.parse(expression))
         except LocatorError as error:
             assert "no equivalent" in str(error) or "cannot" in str(error) or "CSS finds elements only" in str(error)
             continue
@@ -49,7 +49,7 @@ def test_what_is_translated_matches_the_same(name: str) -> None:
     ],
 )
 def test_css_as_xpath(selector: str, path: str) -> None:
-    assert css_to_xpath(selector) == path
+    assert css_to_xpath(css.parse(selector)) == path
 
 
 @pytest.mark.parametrize(
@@ -66,7 +66,7 @@ def test_css_as_xpath(selector: str, path: str) -> None:
     ],
 )  # fmt: skip
 def test_xpath_as_css(path: str, selector: str) -> None:
-    assert xpath_to_css(path) == selector
+    assert xpath_to_css(xpath.parse(path)) == selector
 
 
 @pytest.mark.parametrize(

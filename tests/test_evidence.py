@@ -10,7 +10,7 @@ import pytest
 from conftest import read
 from wary_hound import Page, fingerprint, relocate, relocate_all
 from wary_hound.healing.evidence import FEATURES, evidence, lasting_classes, perfect
-from wary_hound.healing.fingerprint import context_of
+from wary_hound.healing.fingerprint import Context
 
 OLD = """<main><h2>Nights</h2><form id=f><label for=n>Name</label><input id=n name=visitor type=text value=Ada class='big is-open'
 data-k=1 autocomplete=name><button>Send</button><a href='/x'>More</a></form></main>"""
@@ -103,7 +103,7 @@ def test_boxes_count_where_both_are_known() -> None:
 
 def test_context_of_an_element() -> None:
     page = read("nights@r1")
-    context = context_of(page)
+    context = Context.of(page)
     button = page.find('role{button "Hold this night"} @row-of text{Saturn}').index
     assert context.before[button] == "8"
     assert context.after[button] == "Andromeda"
@@ -112,7 +112,7 @@ def test_context_of_an_element() -> None:
     assert context.trail(button)[:5] == ("td", "tr", "tbody", "table#nights", "section")
     deep = read("nights@r4")
     zoom = deep.find("shadow css{sky-dial} -> css{button}#3").index
-    assert "sky-dial" in context_of(deep).trail(zoom)
+    assert "sky-dial" in Context.of(deep).trail(zoom)
 
 
 @pytest.mark.parametrize(

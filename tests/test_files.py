@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import os
+import subprocess
+import sys
 from pathlib import Path
 
 import httpx
@@ -59,3 +62,121 @@ def test_the_site_is_served_and_then_not() -> None:
         assert httpx.get(f"{address}/../server.py", trust_env=False).status_code == 404
     with pytest.raises(httpx.ConnectError):
         httpx.get(address, trust_env=False)
+
+
+def test_what_is_no_file_is_neither_read_nor_replaced(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "pipe")
+    for path, said in ((tmp_path / "pipe", "a pipe"), (Path("/dev/zero"), "a device"), (tmp_path, "a folder")):
+        with pytest.raises(FileError, match=f"cannot be read: this is {said}"):
+            read_text(path)
+    with pytest.raises(FileError, match="cannot be written: this is a pipe"):
+        write_aside({tmp_path / "pipe": b"x"})
+    assert (tmp_path / "pipe").is_fifo()
+
+
+def test_links_modes_and_read_only_files_are_respected(tmp_path: Path) -> None:
+    real, soft, hard, locked = (tmp_path / name for name in ("real", "soft", "hard", "locked"))
+    real.write_bytes(b"old")
+    soft.symlink_to("real")
+    os.link(real, hard)
+    write_aside({soft: b"new"})
+    assert soft.is_symlink()
+    assert (real.read_bytes(), hard.read_bytes()) == (b"new", b"new")
+    locked.write_bytes(b"mine")
+    locked.chmod(0o444)
+    with pytest.raises(FileError, match="read-only; nothing was changed"):
+        write_aside({tmp_path / "other": b"1", locked: b"2"})
+    assert (locked.read_bytes(), (tmp_path / "other").exists()) == (b"mine", False)
+
+
+def test_when_a_second_file_cannot_be_put_in_place_the_first_is_put_back(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    one, two = tmp_path / "one", tmp_path / "two"
+    one.write_bytes(b"1")
+    two.write_bytes(b"2")
+    replace = os.replace
+
+    def failing(source: str, target: str) -> None:
+        if Path(target) == two:
+            raise OSError(28, "No space left on device")
+        replace(source, target)
+
+    monkeypatch.setattr(os, "replace", failing)
+    with pytest.raises(FileError, match=r"two: cannot be written .No space left on device.; nothing was changed"):
+        write_aside({one: b"new", two: b"new"})
+    assert (one.read_bytes(), two.read_bytes()) == (b"1", b"2")
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["one", "two"]
+
+
+WRITER = """
+import sys; from pathlib import Path; from wary_hound.errors import FileError; from wary_hound.files import write_aside
+path, mine = Path(sys.argv[1]), sys.argv[2].encode()
+old = path.read_bytes(); print("read", flush=True); sys.stdin.readline()
+try: write_aside({path: mine}, {path: old}); print("written")
+except FileError as error: print(error)
+"""
+
+
+def test_of_two_writers_at_once_one_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "book"
+    path.write_bytes(b"old")
+    command = [sys.executable, "-c", WRITER, str(path)]
+    both = [subprocess.Popen([*command, name], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) for name in "ab"]
+    for writer in both:
+        assert writer.stdout is not None
+        assert writer.stdout.readline() == "read\n"
+    for writer in both:
+        assert writer.stdin is not None
+        writer.stdin.write("go\n")
+        writer.stdin.flush()
+    said = sorted(writer.communicate(timeout=60)[0].strip() for writer in both)
+    assert said[1] == "written"
+    assert "changed by somebody else meanwhile" in said[0]
+    assert path.read_bytes() in (b"a", b"b")
+
+
+KILLED = """
+import os, sys; from pathlib import Path; from wary_hound import files
+at, folder = int(sys.argv[1]), Path(sys.argv[2])
+calls = 0
+def counted(function):
+    def call(*arguments, **named):
+        global calls
+        calls += 1
+        if calls == at: os._exit(9)
+        return function(*arguments, **named)
+    return call
+for name in ("replace", "fsync", "chmod"): setattr(os, name, counted(getattr(os, name)))
+files.write_aside({folder / "a" / "one": b"new", folder / "b" / "two": b"new", folder / "b" / "three": b"new"})
+print(calls)
+"""
+
+
+def test_a_set_of_files_is_all_old_or_all_new_wherever_its_writer_is_killed(tmp_path: Path) -> None:
+    outcomes = set()
+    for at in range(1, 40):
+        folder = tmp_path / str(at)
+        for name in ("a/one", "b/two", "b/three"):
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            (folder / name).write_bytes(b"old")
+        done = subprocess.run([sys.executable, "-c", KILLED, str(at), str(folder)], capture_output=True, text=True, check=False)
+        names = ("b/three", "a/one", "b/two") if at % 2 else ("a/one", "b/two", "b/three")
+        found = {read_text(folder / name) for name in names}  # the next start
+        assert len(found) == 1, (at, found)
+        outcomes |= found
+        write_aside({folder / "a" / "next": b"", folder / "b" / "next": b""})
+        assert not [p for p in folder.rglob(".*") if p.name.startswith(".")]
+        if done.returncode == 0:
+            break
+    assert done.returncode == 0
+    assert outcomes == {"old", "new"}
+
+
+def test_a_journal_that_came_with_a_folder_reaches_no_other(tmp_path: Path) -> None:
+    victim, folder = tmp_path / "victim", tmp_path / "given"
+    victim.write_text("mine")
+    folder.mkdir()
+    (folder / ".x.wary-part").write_text("theirs")
+    (folder / ".wary-hound.journal").write_text(json.dumps({"moves": [[str(folder / ".x.wary-part"), str(victim)]]}))
+    (folder / "book").write_text("b")
+    assert read_text(folder / "book") == "b"
+    assert victim.read_text() == "mine"

@@ -9,9 +9,9 @@ import pytest
 from conftest import PAGES, read
 from wary_hound import FileError, Fingerprint, NotFound, Page, fingerprint, match, relocate, relocate_all, repair
 from wary_hound.cli.look import interesting
-from wary_hound.healing import nearest
-from wary_hound.healing.relocation import Search
+from wary_hound.healing.relocation import Pursuit
 from wary_hound.healing.repair import ON_BOTH
+from wary_hound.locator.near import nearest
 from wary_hound.measuring.history import labelled, read_histories
 
 
@@ -64,7 +64,7 @@ def test_what_is_gone_is_called_gone() -> None:
 def test_an_element_taken_out_is_not_found_elsewhere() -> None:
     page = read("nights@r1")
     elements = interesting(page)
-    search = Search(elements, page)
+    search = Pursuit(elements, page)
     wrong = 0
     for k, element in enumerate(elements):
         verdict = search.verdict_without(k, slice(element.index, int(page.end[element.index])))
@@ -165,4 +165,6 @@ def test_nothing_is_near_where_nothing_is_alike() -> None:
     page = read("nights@r1")
     for locator in ("css{.nothing-like-this}", "css{table}", "role{grid}", "xpath{//*}", "text{Zzzzzz}"):
         assert nearest(locator, page) == ()
-    assert all(a.element.index != b.element.parent for n in [nearest("text{Hold this nigth}", page)] for a in n for b in n)
+    close = [near.element for near in nearest("text{Hold this nigth}", page)]
+    assert len(close) > 1
+    assert not any(one.parent == other for one in close for other in close)

@@ -36,7 +36,7 @@ def world(hazards: dict[str, float], together: float, seed: int) -> list[Trial]:
                     for copy in range(3):
                         lost = rng.random() > np.exp(-hazard * size * shocks[element % 2])
                         case = (f"app{app}/p", f"{element}-{group}-{copy}", step, step + 1)
-                        event = "missing" if lost else "alive"
+                        event = "lost" if lost else "alive"
                         found.append(Trial(f"app{app}", case, (step, step + 1), (group,), "id", element % 2, event))
     return found
 

@@ -8,7 +8,9 @@ from hypothesis import strategies as st
 
 from conftest import read
 from wary_hound import Ambiguous, LocatorError, NotationError, NotFound, Page, explain, match, parse
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, css, label, role, text, xpath
+from wary_hound.locator.making import css, label, role, text, xpath
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
+from wary_hound.locator.work import Work
 from wary_hound.page.roles import KNOWN
 
 WORDS = st.text(min_size=1, max_size=30).filter(lambda t: t.split() and not any(ord(c) < 32 for c in t))
@@ -20,9 +22,9 @@ FINDERS = st.one_of(
     st.builds(xpath, st.sampled_from(['//a[.="}"]', "//tr[2]/td", "/html/body", "//*[@id='{{']"])),
 )
 RELATED = st.recursive(
-    st.builds(lambda f, n: Finder(f.strategy, f.expression, n), FINDERS, st.none() | st.integers(1, 99)),
+    st.builds(lambda f, n: Finder(f.strategy, f.query, n), FINDERS, st.none() | st.integers(1, 99)),
     lambda inner: st.builds(
-        lambda f, r, a: Finder(f.strategy, f.expression, f.ordinal, r, a), FINDERS, st.sampled_from(Relation), inner
+        lambda f, r, a: Finder(f.strategy, f.query, f.ordinal, r, a), FINDERS, st.sampled_from(Relation), inner
     ),
     max_leaves=3,
 )
@@ -99,11 +101,11 @@ def test_nesting_is_bounded() -> None:
         ("text{~newsletter}", "label", "Send me the newsletter"),
         ("css{#night-form} -> role{heading}", "h2", "Your booking"),
         ("css{#night-form} -> xpath{//h2}", "h2", "Your booking"),
-        ('css{input} @below text{E-mail}', "input", ""),
-        ('css{input} @right-of css{#party-size}', "input", ""),
-        ('text{Vega} @left-of text{Tue 12 Aug}', "a", "Vega"),
-        ('css{h2} @above css{table}', "h2", "Open nights"),
-        ('css{button} @near text{Tonight the north dome opens an hour later.}', "button", None),
+        ('css{input} @under text{E-mail}', "input", ""),
+        ('css{input} @rightward-of css{#party-size}', "input", ""),
+        ('text{Vega} @leftward-of text{Tue 12 Aug}', "a", "Vega"),
+        ('css{h2} @over css{table}', "h2", "Open nights"),
+        ('css{button} @closest-to text{Tonight the north dome opens an hour later.}', "button", None),
     ],
 )  # fmt: skip
 def test_strategies_and_relations_on_the_demo(locator: str, tag: str, says: str | None) -> None:
@@ -116,11 +118,11 @@ def test_strategies_and_relations_on_the_demo(locator: str, tag: str, says: str 
 
 def test_exact_geometry() -> None:
     page = read("nights@r1")
-    assert page.find("css{input} @below text{E-mail}").attributes["id"] == "visitor-email"
-    assert page.find("css{input} @right-of css{#party-size}").attributes["id"] == "visit-date"
-    assert page.find("css{button} @near text{Tonight the north dome opens an hour later.}").name == "Close notice"
+    assert page.find("css{input} @under text{E-mail}").attributes["id"] == "visitor-email"
+    assert page.find("css{input} @rightward-of css{#party-size}").attributes["id"] == "visit-date"
+    assert page.find("css{button} @closest-to text{Tonight the north dome opens an hour later.}").name == "Close notice"
     with pytest.raises(LocatorError, match="capture the page"):
-        Page.parse("<p>a</p><input>").find("css{input} @right-of text{a}")
+        Page.parse("<p>a</p><input>").find("css{input} @rightward-of text{a}")
 
 
 def test_trees_are_not_pierced_and_hops_open_them() -> None:
@@ -164,7 +166,7 @@ def test_explain_counts_step_by_step() -> None:
 
 
 def test_too_much_work_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("wary_hound.locator.xpath.evaluator.MOST_WORK", 20_000)
+    monkeypatch.setattr(Work, "most", 20_000)
     with pytest.raises(LocatorError, match="given up"):
         match(read("nights@r1"), "xpath{//*[count(//*[count(//*) > 1]) > 1]}")
     with pytest.raises(LocatorError, match="gives a number"):

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 
 from conftest import PAGES, read
 from wary_hound import FactsError, FileError, Page, PageError
+from wary_hound.page.events import build, events_of
 from wary_hound.page.serialize import to_html
-from wary_hound.page.snapshot import facts_path, from_tree, to_tree
+from wary_hound.page.snapshot import facts_path
 
 SHADOW = """<!doctype html><body><sky-dial>light <b slot=side>side</b>
 <template shadowrootmode="closed"><style>p{}</style><button><slot></slot></button><i><slot name=side></slot></i></template>
@@ -99,12 +100,11 @@ def test_a_snapshot_reads_back_as_it_was_written(tmp_path: Path) -> None:
 
 def test_a_tree_that_markup_cannot_say_is_kept_in_the_facts(tmp_path: Path) -> None:
     page = read("nights@r1")
-    data = to_tree(page)
-    form = next(i for i, e in enumerate(data["elements"]) if e[0] == "form")
-    inner = next(i for i in range(form + 1, len(page)) if data["elements"][i][0] == "fieldset")
-    data["elements"][inner][0] = "form"  # nested forms do not survive parsing
-    assert page.facts is not None
-    odd = from_tree(data, page.facts, tmp_path / "odd.html")
+    events = list(events_of(page))
+    form = next(k for k, event in enumerate(events) if event[:2] == ("e", "form"))
+    inner = next(k for k in range(form, len(events)) if events[k][:2] == ("e", "fieldset"))
+    events[inner] = ("e", "form", *events[inner][2:])  # nested forms do not survive parsing
+    odd = build(events, page.url, page.facts, source=tmp_path / "odd.html")
     again = Page.read(odd.write(tmp_path / "odd"))
     assert again.tags == odd.tags
     assert again.tags.count("form") == 2
@@ -169,7 +169,10 @@ def test_no_text_breaks_parsing_or_the_round_trip(text: str) -> None:
     page = Page.parse("<p>" + text)
     written = to_html(page)
     again = Page.parse(written)
-    assert to_html(again) == written or again.tags != page.tags  # misnested markup may settle in two steps
+    if again.digest == page.digest:
+        assert to_html(again) == written
+    else:  # misnested markup may settle in a few steps, but what a facts file keeps of it is the page itself
+        assert build(events_of(page)).digest == page.digest
     assert len(page.semantics.text) == len(page.semantics.roles) == len(page)
     for element in page:
         assert element.parent is None or element in element.parent.children

@@ -1,4 +1,4 @@
-"""Pointing at elements of live pages and highlighting them, driven by input actions; what is taken goes into a book."""
+"""Pointing at elements of live pages and outlining them, driven by input actions; what is taken goes into a book."""
 
 from __future__ import annotations
 
@@ -52,9 +52,9 @@ def test_what_is_clicked_is_taken_and_the_page_gets_nothing_of_it(live: LivePage
         assert picking.step(1) == []
         assert picking.pointed is not None
         assert picking.pointed.element.text == "Print"
-        live.press("Enter")
+        live.keys("Enter")
         assert picking.step(1)[0].element.text == "Print"
-        live.press("Escape")
+        live.keys("Escape")
         assert list(picking) == []
     assert live.capture().title == "Dome"
     assert len(live.capture()) == len(page)
@@ -87,18 +87,18 @@ def test_what_the_page_changes_meanwhile_is_seen(live: LivePage) -> None:
 
 def test_outlines_are_drawn_numbered_and_no_part_of_the_page(live: LivePage) -> None:
     before, plain = live.capture(), live.screenshot()
-    found = live.highlight("css{button}")
+    found = live.outline("css{button}")
     with Image.open(io.BytesIO(live.screenshot())) as shown:
         colours = shown.convert("RGB")
         left, top, width, height = found[0].box
         assert colours.getpixel((round(left - 2), round(top + height / 2))) == VIOLET
         assert colours.getpixel((round(left + width + 1.5), round(top + height / 2))) == VIOLET
     assert [e.text for e in found] == ["Hold Vega", "Sold out"]
-    assert len(live.highlight("frame css{iframe} -> css{button}")) == 1
+    assert len(live.outline("frame css{iframe} -> css{button}")) == 1
     assert live.capture().tags == before.tags
-    live.highlight_off()
+    live.outline_off()
     assert live.screenshot() == plain
-    assert live.highlight("css{#none}") == []
+    assert live.outline("css{#none}") == []
     live.close()
 
 
@@ -108,7 +108,7 @@ def test_picking_into_a_book(site: str, tmp_path: Path, monkeypatch: pytest.Monk
         if len(acted) <= 2:
             picking.live.click(["text{Print the list}", "shadow css{night-booking} -> label{E-mail}"][len(acted) - 1])
         else:
-            picking.live.press("Escape")
+            picking.live.keys("Escape")
         return usual(picking, seconds)
 
     acted: list[int] = []

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 
 import numpy as np
 import pytest
 
 from wary_hound import Page
 from wary_hound.page import Facts
-from wary_hound.page.snapshot import from_tree, to_tree
+from wary_hound.page.events import build, events_of
 
 STRUCTURE = Page.parse("""<main><section id=one><h2>Nights</h2><table>
 <tr id=r1><td>Vega</td><td><button id=v1>Hold</button></td></tr>
@@ -68,7 +67,7 @@ def placed(boxes: dict[str, tuple[float, float, float, float]]) -> Page:
     known = np.full((len(page), 4), np.nan, np.float32)
     for name, box in boxes.items():
         known[page.find(f"css{{#{name}}}").index] = box
-    return from_tree(to_tree(page), replace(Facts(), boxes=known), Path("x.html"))
+    return build(events_of(page), facts=replace(Facts(), boxes=known))
 
 
 #   a  b   c
@@ -90,24 +89,24 @@ GRID = placed(
 @pytest.mark.parametrize(
     ("locator", "ids"),
     [
-        ("css{i} @right-of css{#a}", ["b"]),
-        ("css{i} @right-of css{#b}", ["c"]),
-        ("css{i} @right-of css{#c}", []),
-        ("css{i} @left-of css{#c}", ["b"]),
-        ("css{i} @left-of css{#a}", []),
-        ("css{i} @below css{#a}", ["d"]),
-        ("css{i} @below css{#b}", ["g"]),
-        ("css{i} @below css{#c}", ["e"]),
-        ("css{i} @above css{#d}", ["a"]),
-        ("css{i} @above css{#g}", ["b"]),
-        ("css{i} @above css{#a}", []),
-        ("css{i} @near css{#a}", ["b"]),
-        ("css{i} @near css{#e}", ["c"]),
-        ("css{i} @near css{#g}", ["e"]),
-        ("css{#e, #d} @near css{#a}", ["d"]),
-        ("css{i} @right-of css{#f}", []),
-        ("css{#f} @near css{#b}", []),
-        ("css{i} @right-of css{#a, #b}", ["b", "c"]),
+        ("css{i} @rightward-of css{#a}", ["b"]),
+        ("css{i} @rightward-of css{#b}", ["c"]),
+        ("css{i} @rightward-of css{#c}", []),
+        ("css{i} @leftward-of css{#c}", ["b"]),
+        ("css{i} @leftward-of css{#a}", []),
+        ("css{i} @under css{#a}", ["d"]),
+        ("css{i} @under css{#b}", ["g"]),
+        ("css{i} @under css{#c}", ["e"]),
+        ("css{i} @over css{#d}", ["a"]),
+        ("css{i} @over css{#g}", ["b"]),
+        ("css{i} @over css{#a}", []),
+        ("css{i} @closest-to css{#a}", ["b"]),
+        ("css{i} @closest-to css{#e}", ["c"]),
+        ("css{i} @closest-to css{#g}", ["e"]),
+        ("css{#e, #d} @closest-to css{#a}", ["d"]),
+        ("css{i} @rightward-of css{#f}", []),
+        ("css{#f} @closest-to css{#b}", []),
+        ("css{i} @rightward-of css{#a, #b}", ["b", "c"]),
     ],
 )
 def test_geometry(locator: str, ids: list[str]) -> None:

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from conftest import read, run
 from wary_hound import Page, rank
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.search import LARGEST, _fits, _universe, _Weigher, search
 from wary_hound.locator.evaluate import match
@@ -58,7 +59,7 @@ def test_no_set_of_predicates_is_better_than_what_is_proven_best(pieces: list[st
     if not losses:
         assert not found.hops
         return
-    assert loss_of(page, found.hops[0], index, costs) == pytest.approx(min(losses), abs=1e-6)
+    assert loss_of(page, found.hops[0][0], index, costs) == pytest.approx(min(losses), abs=1e-6)
 
 
 def test_what_is_found_is_unique_and_rests_on_what_was_counted() -> None:
@@ -69,11 +70,11 @@ def test_what_is_found_is_unique_and_rests_on_what_was_counted() -> None:
             continue
         found = search(page, element.index, MODEL, 3.0)
         assert found.proven
-        for hops in found.hops:
+        for hops, _ in found.hops:
             compared += 1
             assert match(page, Locator(hops)) == [element.index]
             assert parse(str(Locator(hops))) == Locator(hops)
-        losses = [loss_of(page, hops, element.index, 3.0) for hops in found.hops]
+        losses = [loss_of(page, hops, element.index, 3.0) for hops, _ in found.hops]
         assert losses == pytest.approx(sorted(losses), abs=1e-6)
     assert compared > 200
 
@@ -84,7 +85,7 @@ def test_a_budget_ends_it_and_says_so() -> None:
     short = search(page, index, MODEL, 3.0, budget=5)
     assert not short.proven
     assert short.looked_at == 6
-    assert [c.proven for c in rank(page[index], ways=1)][:2] == [True, False]
+    assert [c.proven for c in rank(page[index], Question(ways=1))][:2] == [True, False]
 
 
 def test_a_costlier_theft_asks_for_more() -> None:
@@ -92,7 +93,7 @@ def test_a_costlier_theft_asks_for_more() -> None:
     index = page.find_all("css{a}")[3].index
     hazard, key = {}, {}
     for costs in (1.0, 50.0):
-        facts = dependencies(page, Locator(search(page, index, MODEL, costs).hops[0]), index)
+        facts = dependencies(page, Locator(search(page, index, MODEL, costs).hops[0][0]), index)
         hazard[costs], key[costs] = MODEL.hazard(f.group for f in facts), key_of(facts, index)
     stolen = {c: MODEL.rate(MODEL.stolen, k).hazard for c, k in key.items()}
     assert stolen[50.0] <= stolen[1.0]
@@ -110,7 +111,7 @@ def test_a_costlier_theft_asks_for_more() -> None:
 )
 def test_house_rules_leave_out_what_they_name(rules: Rules, kept: str, gone: str) -> None:
     element = read("nights@r1").find("label{Visitor name}")
-    free, ruled = ([str(c) for c in rank(element, rules=r)] for r in (Rules(), rules))
+    free, ruled = ([str(c) for c in rank(element, Question(rules=r))] for r in (Rules(), rules))
     assert any(kept in text for text in ruled)
     assert any(gone in text for text in free)
     assert not any(gone in text for text in ruled)
@@ -121,20 +122,20 @@ def test_a_preferred_attribute_comes_first_where_it_costs_little() -> None:
     page = Page.parse("<main><h1>Nights</h1><button data-night=vega>Hold Vega</button><button>Cancel</button></main>")
     element = page.find("text{Hold Vega}")
     assert "data-night" not in str(rank(element)[0].locator.alternatives[0])
-    assert "data-night" in str(rank(element, rules=Rules(prefer=("data-*",)))[0].locator.alternatives[0])
-    assert not rank(element, rules=Rules(only=("label",)))
+    assert "data-night" in str(rank(element, Question(rules=Rules(prefer=("data-*",))))[0].locator.alternatives[0])
+    assert not rank(element, Question(rules=Rules(only=("label",))))
 
 
 def test_what_a_wrong_match_costs_is_the_users_to_say(demo: Path) -> None:
     element = read("nights@r1").find("text{Print the list}")
-    cheap, dear = (rank(element, releases=3, stolen_costs=costs) for costs in (1.0, 40.0))
+    cheap, dear = (rank(element, Question(releases=3, stolen_costs=costs)) for costs in (1.0, 40.0))
     assert dear[0].stolen < cheap[0].stolen
     assert dear[0].loss == pytest.approx(dear[0].lost + dear[0].ambiguous + 40 * dear[0].stolen)
     shown = run("rank", "pages/nights@r1.html", "text{Print the list}", "--stolen-costs", "40")
     assert "weighs 40 times" in shown.output
     assert str(dear[0].locator) in shown.output
     with pytest.raises(ValueError, match="at least"):
-        rank(element, stolen_costs=0.5)
+        rank(element, Question(stolen_costs=0.5))
 
 
 @pytest.mark.parametrize("costs", [1.0, 3.0, 20.0])

@@ -1,6 +1,7 @@
 """The public face, all in one place; `wary_hound` gives these names when they are first asked for."""
 
 from wary_hound.authoring.portfolio import Portfolio, portfolio
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, rank
 from wary_hound.authoring.rules import Rules
 from wary_hound.browser import Browser, Phone
@@ -24,6 +25,7 @@ from wary_hound.locator.explain import Explanation, explain
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.secrets import Secrets
 from wary_hound.robustness.model import ChangeModel
 
 __all__ = [
@@ -48,8 +50,10 @@ __all__ = [
     "PageError",
     "Phone",
     "Portfolio",
+    "Question",
     "Repair",
     "Rules",
+    "Secrets",
     "Verdict",
     "WaryHoundError",
     "assess",

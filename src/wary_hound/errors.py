@@ -26,7 +26,11 @@ class NotationError(WaryHoundError):
         self.column = column
         self.expected = expected
         shown = text if len(text) <= 200 else text[:197] + "..."
+        self.what = what
         super().__init__(f"{what} does not parse at column {column}: expected {expected}, in: {shown}")
+
+    def __reduce__(self) -> tuple[object, ...]:
+        return type(self), (self.text, self.column, self.expected, self.what)
 
 
 class LocatorError(WaryHoundError):

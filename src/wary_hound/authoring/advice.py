@@ -5,16 +5,15 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
-from pathlib import Path
+from dataclasses import dataclass, replace
 
-from wary_hound.authoring.ranking import ANY, STOLEN_COSTS, rank
-from wary_hound.authoring.rules import Rules
-from wary_hound.page import Facts, Page
-from wary_hound.page.snapshot import from_tree, to_tree
+from wary_hound.authoring.cache import Authored
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import rank
+from wary_hound.page import Page
+from wary_hound.page.events import with_attribute
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import attribute_kind
-from wary_hound.robustness.model import ChangeModel
 
 TEST_ATTRIBUTE = "data-test"
 MOST_PLACES = 12
@@ -37,24 +36,16 @@ class Advice:
         return sum(after - before for _, before, after in self.lifts)
 
 
-def advise(
-    page: Page,
-    named: Mapping[str, int],
-    model: ChangeModel | None = None,
-    releases: int = 3,
-    most: int = 3,
-    rules: Rules = ANY,
-    stolen_costs: float = STOLEN_COSTS,
-) -> list[Advice]:
+def advise(page: Page, named: Mapping[str, int], question: Question | None = None, most: int = 3) -> list[Advice]:
     """The attributes that would lift the best locators of some elements (by name) most, the greatest gain first.
 
-    Each is tried for real: put on a copy of the page, on which all elements are ranked anew. Tried are the elements
-    themselves and the heads of their components, with an attribute for tests (the page's own kind, where it has one).
-    `model`, `releases`, `rules` and `stolen_costs` are those of `rank`.
+    Each is tried for real: put on a copy of the page, on which all elements are ranked anew, in the same futures. Tried are the
+    elements themselves and the heads of their components, with an attribute for tests (the page's own kind, where it has one).
     """
+    asked = replace(question or Question(releases=3), ways=1, seed=0)
 
     def survivals(page: Page, names: Iterable[str]) -> dict[str, float]:
-        ranked = {name: rank(page[named[name]], model, releases, 0, rules, stolen_costs, ways=1) for name in names}
+        ranked = {name: rank(page[named[name]], asked) for name in names}
         return {name: candidates[0].survival if candidates else 0.0 for name, candidates in ranked.items()}
 
     attribute = _kind_of_attribute(page)
@@ -62,7 +53,7 @@ def advise(
     found = []
     for element, names in _places(page, named, before):
         value = _value_for(page, element, names)
-        changed = with_attribute(page, element, attribute, value)
+        changed = changed_copy(page, element, attribute, value)
         after = survivals(changed, names)
         lifts = [(name, before[name], after[name]) for name in names if after[name] > before[name] + WORTH]
         if lifts:
@@ -99,8 +90,8 @@ def _value_for(page: Page, element: int, names: Sequence[str]) -> str:
     return re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-") or page.tags[element]
 
 
-def with_attribute(page: Page, element: int, name: str, value: str) -> Page:
-    """A copy of a page in which one element has one attribute more; elements keep their indexes."""
-    data = to_tree(page)
-    data["elements"][element][4] = {**data["elements"][element][4], name: value}
-    return from_tree(data, page.facts or Facts(url=page.url), Path(str(page.source or "page")))
+def changed_copy(page: Page, element: int, attribute: str, value: str) -> Page:
+    """The page as it would be with an attribute more on an element, to be judged in the same futures as the page itself."""
+    changed = with_attribute(page, element, attribute, value)
+    Authored.of(changed).stream = Authored.of(page).stream or page.digest
+    return changed

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates
+from wary_hound.locator.css.building import selector
+from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
-from wary_hound.locator.printing import css_identifier
+from wary_hound.locator.making import css, role, text
 from wary_hound.locator.relations import group_of, row_of
-from wary_hound.locator.values import Finder, Relation, css, role, text
+from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
 from wary_hound.robustness.looks import look_of_class
 
@@ -45,7 +47,7 @@ def above(page: Page, index: int) -> Iterator[Finder]:
 def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
     attributes = page.attributes_of(at)
     if attributes.get("id"):
-        yield css("#" + css_identifier(attributes["id"]))
+        yield css(selector(Id(attributes["id"])))
     own_role = page.semantics.roles[at]
     if own_role in _LANDMARKS and page.semantics.exposed[at]:
         name = page.semantics.name(at)
@@ -54,12 +56,12 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
         yield role(own_role)
     tag = page.tags[at]
     if tag not in _PLAIN_TAGS:
-        yield css(css_identifier(tag))
+        yield css(selector(Type(tag)))
     for predicate in list(attribute_predicates(attributes))[:4]:
-        yield css(css_identifier(tag) + predicate)
-    for token in class_predicates(attributes):
-        if look_of_class(token[1:].replace("\\", "")) in ("named", "numbered"):
-            yield css(token)
+        yield css(selector(Type(tag), predicate))
+    for one in class_predicates(attributes):
+        if look_of_class(one.value) in ("named", "numbered"):
+            yield css(selector(one))
 
 
 def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
@@ -79,18 +81,17 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     if before is not None:
         yield Relation.AFTER, before
         if page.facts is not None and page.facts.has_boxes and page.semantics.visible[index]:
-            yield Relation.RIGHT_OF, before
-            yield Relation.BELOW, before
+            yield Relation.RIGHTWARD_OF, before
+            yield Relation.UNDER, before
 
 
 def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
-    """Unique previous siblings, with the CSS that leads on to the element."""
+    """Unique previous siblings, with the combinator that leads on to the element."""
     at, steps = int(page.index.previous[index]), 0
-    tag = css_identifier(page.tags[index])
     while at >= 0 and steps < 3:
         for finder in of_ancestor(page, at):
             if finder.strategy == "css" and _unique(page, finder, at):
-                yield finder, f"{'+' if steps == 0 else '~'} {tag}"
+                yield finder, "+" if steps == 0 else "~"
                 break
         at, steps = int(page.index.previous[at]), steps + 1
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
@@ -16,12 +15,17 @@ from wary_hound.authoring.predicates import (
     place_predicate,
     read_of,
     stems,
+    xpath_tag,
 )
-from wary_hound.locator.evaluate import Scope, find_in, in_scopes
-from wary_hound.locator.printing import css_identifier, xpath_string
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, css, label, role, text, xpath
+from wary_hound.locator.css.building import joined, selector
+from wary_hound.locator.css.values import Id, Type
+from wary_hound.locator.evaluate import find_in, in_scopes
+from wary_hound.locator.kinds import Scope
+from wary_hound.locator.making import css, label, role, text, xpath
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator
+from wary_hound.locator.xpath import building as x
 from wary_hound.page import Element, Page
-from wary_hound.page.arena import SHADOW
+from wary_hound.page.trees import SHADOW
 
 MOST_IN_A_TREE = 90
 MOST_BETWEEN = 50
@@ -38,18 +42,20 @@ class Proposal:
     kind: str
 
 
-def proposals(element: Element, choose_host: Callable[[Page, int], list[Hops]], searched: Iterable[Hops] = ()) -> list[Proposal]:
+def proposals(
+    element: Element, choose_host: Callable[[Page, int], list[Hops]], searched: Iterable[tuple[Hops, str]] = ()
+) -> list[Proposal]:
     """All proposals for an element, each unique on its page, the more direct ones first.
 
     `choose_host` gives, for a shadow host or frame element, the hops that lead into its tree, best first. `searched` are
-    hops within the element's own tree to propose as well.
+    hops within the element's own tree, with their kinds, to propose as well.
     """
     page, index = element.page, element.index
     hosts = page.hosts(index)
     inner = list(in_tree(page, index))
     known = {hops for hops, _ in inner}
     scope = (int(page.tree[index]), -1)
-    inner += [(hops, kind_of(hops)) for hops in searched if hops not in known and is_unique(page, hops, scope, index)]
+    inner += [(hops, kind) for hops, kind in searched if hops not in known and is_unique(page, hops, scope, index)]
     if not hosts:
         return [Proposal(Locator(hops), kind) for hops, kind in inner]
     found: list[Proposal] = []
@@ -77,18 +83,6 @@ def in_tree(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
             yield hops, kind
 
 
-def kind_of(hops: Hops) -> str:
-    """The kind of a locator made by search."""
-    finder = hops[-1].finder
-    if finder.relation is not None:
-        return "relative"
-    if finder.strategy == "xpath":
-        return "text" if "normalize-space()" in finder.expression else "chain" if "//" in finder.expression[2:] else "attribute"
-    if " " in finder.expression.partition("[")[0]:
-        return "chain"
-    return "id" if "#" in finder.expression else "attribute" if "[" in finder.expression else "class"
-
-
 def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
     """Whether hops without boundaries find the element and nothing else."""
     *before, last = hops
@@ -107,16 +101,15 @@ def _one(finder: Finder, kind: str) -> tuple[Hops, str]:
 
 def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     """What can be said of the element itself, unique or not, the more telling first."""
-    tag = page.tags[index]
-    typed = css_identifier(tag)
+    tag = Type(page.tags[index])
     semantics = page.semantics
     attributes = page.attributes_of(index)
     if attributes.get("id"):
-        yield css("#" + css_identifier(attributes["id"])), "id"
+        yield css(selector(Id(attributes["id"]))), "id"
     predicates = list(attribute_predicates(attributes))
     for predicate in predicates:
-        yield css(predicate), "attribute"
-        yield css(typed + predicate), "attribute"
+        yield css(selector(predicate)), "attribute"
+        yield css(selector(tag, predicate)), "attribute"
     name, own_role = semantics.name(index), semantics.roles[index]
     if own_role and semantics.exposed[index]:
         if 0 < len(name) <= LONGEST_TEXT:
@@ -132,29 +125,22 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     if 0 < len(shown) <= LONGEST_TEXT:
         yield text(shown), "text"
         if content_of(page, index):
-            yield xpath(f"//{_xpath_tag(page, index)}[normalize-space()={xpath_string(shown)}]"), "text"
+            yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.reads(shown)))), "text"
     for part in stems(shown):
         yield text(part, part=True), "text"
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
-        yield css(typed + one + other), "attribute"
+        yield css(selector(tag, one, other)), "attribute"
     classes = list(class_predicates(attributes))
     for single in classes:
-        yield css(single), "class"
-        yield css(typed + single), "class"
+        yield css(selector(single)), "class"
+        yield css(selector(tag, single)), "class"
         for predicate in predicates[:3]:
-            yield css(typed + single + predicate), "class"
-    for one, other in itertools.islice(itertools.combinations(classes, 2), 10):
-        yield css(one + other), "class"
+            yield css(selector(tag, single, predicate)), "class"
+    for first, second in itertools.islice(itertools.combinations(classes, 2), 10):
+        yield css(selector(first, second)), "class"
     if own_role and semantics.exposed[index]:
         yield role(own_role), "role"
-    yield css(typed), "tag"
-
-
-def _xpath_tag(page: Page, index: int) -> str:
-    tag = page.tags[index]
-    if page.namespace[index] or not re.match(r"[a-zA-Z][\w.-]*\Z", tag):
-        return "*"
-    return tag
+    yield css(selector(tag)), "tag"
 
 
 def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
@@ -166,19 +152,19 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
     own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index)]
     short = _varied(own)
-    place = [css(simple)] if (simple := place_predicate(page, index)) else []
+    place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
         for finder in short:
             if finder.strategy == "css" and anchor.strategy == "css":
-                yield _one(css(f"{anchor.expression} {finder.expression}"), "chain")
+                yield _one(css(joined(anchor.query.tree, " ", finder.query.tree)), "chain")
             else:
                 yield (Hop(anchor), Hop(finder)), "chain"
     for relation, anchor in anchors.related(page, index):
         for finder in (*short, *place):
             if finder != anchor:
                 yield _one(replace(finder, relation=relation, anchor=anchor), "relative")
-    for anchor, inner in anchors.beside(page, index):
-        yield _one(css(f"{anchor.expression} {inner}"), "chain")
+    for anchor, combinator in anchors.beside(page, index):
+        yield _one(css(joined(anchor.query.tree, combinator, selector(Type(page.tags[index])))), "chain")
 
 
 def _reaches(page: Page, finder: Finder, scope: Scope, index: int) -> bool:
@@ -203,6 +189,6 @@ def _paths(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
     yield _one(paths.absolute_xpath(page, index), "path")
     yield _one(paths.absolute_css(page, index), "path")
     scope = (int(page.tree[index]), -1)
-    base = css(css_identifier(page.tags[index]))
+    base = css(selector(Type(page.tags[index])))
     alike = find_in(page, base, scope).tolist()
     yield _one(replace(base, ordinal=alike.index(index) + 1) if index in alike else base, "path")

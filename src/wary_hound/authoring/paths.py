@@ -2,48 +2,54 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+from wary_hound.locator.css.building import joined, selector
+from wary_hound.locator.css.values import Nth, Type
 from wary_hound.locator.evaluate import find_in
-from wary_hound.locator.printing import css_identifier, xpath_string
-from wary_hound.locator.values import Finder, css, xpath
+from wary_hound.locator.making import css, xpath
+from wary_hound.locator.values import Finder
+from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.values import Binary, Call, Literal, Path, Step
 from wary_hound.page import Page
-from wary_hound.page.arena import HTML
+from wary_hound.page.trees import HTML
 
 
-def _level(page: Page, at: int) -> str:
+def _level(page: Page, at: int) -> Step:
     """One step of an XPath: the tag, and its number among siblings of that tag where there are several."""
-    number = int(page.index.place_of_type[at])
-    alone = page.index.siblings_of_type[at] == 1
-    if page.namespace[at] != HTML:
-        return f'*[name()="{page.tags[at]}"][{number}]'
-    return page.tags[at] if alone else f"{page.tags[at]}[{number}]"
+    number = x.place(int(page.index.place_of_type[at]))
+    if page.namespace[at] != HTML or not x.NAME.match(page.tags[at]):
+        return x.child("*", Binary("=", Call("name"), Literal(page.tags[at])), number)
+    return x.child(page.tags[at]) if page.index.siblings_of_type[at] == 1 else x.child(page.tags[at], number)
 
 
 def absolute_xpath(page: Page, index: int) -> Finder:
     """`/html/body/div[2]/button`, from the top of the element's tree."""
-    line = [index, *page.ancestors(index)]
-    return xpath("".join(f"/{_level(page, at)}" for at in reversed(line)))
+    return xpath(Path(True, tuple(_level(page, at) for at in reversed([index, *page.ancestors(index)]))))
 
 
 def absolute_css(page: Page, index: int) -> Finder:
     """`html > body > div:nth-of-type(2) > button`."""
-    levels = []
-    for at in [index, *page.ancestors(index)]:
-        tag = css_identifier(page.tags[at])
+    path = None
+    for at in reversed([index, *page.ancestors(index)]):
+        tag = Type(page.tags[at])
         alone = page.index.siblings_of_type[at] == 1
-        levels.append(tag if alone else f"{tag}:nth-of-type({page.index.place_of_type[at]})")
-    return css(" > ".join(reversed(levels)))
+        level = selector(tag) if alone else selector(tag, Nth("nth-of-type", 0, int(page.index.place_of_type[at])))
+        path = level if path is None else joined(path, ">", level)
+    assert path is not None
+    return css(path)
 
 
 def copied_path(page: Page, index: int) -> Finder:
     """From the nearest ancestor-or-self with a unique id, then by position."""
     tree = page.tree[index]
-    levels: list[str] = []
+    levels: list[Step] = []
     for at in [index, *page.ancestors(index)]:
         own = page.attribute(at, "id")
         if own and '"' not in own and sum(page.tree[i] == tree for i in page.index.valued("id", own).tolist()) == 1:
-            return xpath(f'//*[@id="{own}"]' + "".join(reversed(levels)))
-        levels.append(f"/{_level(page, at)}")
-    return xpath("".join(reversed(levels)))
+            return xpath(Path(True, (x.ANYWHERE, x.child("*", x.equals("id", own)), *reversed(levels))))
+        levels.append(_level(page, at))
+    return xpath(Path(True, tuple(reversed(levels))))
 
 
 def relative_xpath(page: Page, index: int) -> Finder:
@@ -52,27 +58,26 @@ def relative_xpath(page: Page, index: int) -> Finder:
     From the element upwards: a level is its tag with an attribute or text that is not data-like first, its position last.
     """
     scope = (int(page.tree[index]), -1)
-    below: list[str] = []
+    below: list[Step] = []
     for at in [index, *page.ancestors(index)]:
         for level in _ways(page, at):
-            for joint in ("/", "//"):
-                finder = xpath("//" + joint.join([level, *below][:2]) + "".join(f"/{b}" for b in below[1:]))
+            for between in ((), (x.ANYWHERE,)) if below else ((),):
+                finder = xpath(Path(True, (x.ANYWHERE, level, *between, *below)))
                 if find_in(page, finder, scope).tolist() == [index]:
                     return finder
-                if not below:
-                    break
         below.insert(0, _level(page, at))
     return absolute_xpath(page, index)
 
 
-def _ways(page: Page, at: int) -> list[str]:
+def _ways(page: Page, at: int) -> Iterator[Step]:
     """An element as one step, the more telling first."""
-    if page.namespace[at] != HTML:
-        return [_level(page, at)]
-    tag, attributes = page.tags[at], page.attributes_of(at)
-    named = ("id", "name", "aria-label", "placeholder", "title", "for", "value", "href", "type")
-    ways = [f"{tag}[@{n}={xpath_string(attributes[n])}]" for n in named if attributes.get(n)]
-    shown = " ".join(page.semantics.raw_text(at).split())
-    if 0 < len(shown) <= 60:
-        ways.append(f"{tag}[normalize-space()={xpath_string(shown)}]")
-    return [*ways, tag, _level(page, at)]
+    if page.namespace[at] == HTML and x.NAME.match(page.tags[at]):
+        tag, attributes = page.tags[at], page.attributes_of(at)
+        for name in ("id", "name", "aria-label", "placeholder", "title", "for", "value", "href", "type"):
+            if attributes.get(name):
+                yield x.child(tag, x.equals(name, attributes[name]))
+        shown = " ".join(page.semantics.raw_text(at).split())
+        if 0 < len(shown) <= 60:
+            yield x.child(tag, x.reads(shown))
+        yield x.child(tag)
+    yield _level(page, at)

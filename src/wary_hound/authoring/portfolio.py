@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import AHEAD, Candidate, covering, failures_of, futures_of, rank
 from wary_hound.page import Element
-from wary_hound.robustness.model import ChangeModel
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,13 +21,13 @@ class Portfolio:
     survival: float
 
 
-def portfolio(element: Element, size: int = 3, model: ChangeModel | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
+def portfolio(element: Element, size: int = 3, question: Question | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
     """The best candidate, and those that fail when it does not (see `covering`). Raises ValueError for a size below 1."""
     if size < 1:
         raise ValueError(f"a portfolio has at least 1 member, not {size}")
-    model = model or ChangeModel.shipped()
-    candidates = [c for c in ranked if c.locator.otherwise is None] or rank(element, model, ways=1)
-    futures = futures_of(element.page, model, 0)
+    asked = replace(question or Question(), ways=1)
+    candidates = [c for c in ranked if c.locator.otherwise is None] or rank(element, asked)
+    futures = futures_of(element.page, replace(asked, seed=0))
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in candidates]
     chosen = covering(failing, size)
     together = np.all([failing[k] for k in chosen], axis=0)

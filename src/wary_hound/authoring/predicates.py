@@ -1,12 +1,17 @@
-"""What can be said of one element in CSS, piece by piece."""
+"""What can be said of one element, piece by piece: parts of selectors and of XPath steps."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
 
-from wary_hound.locator.printing import css_identifier, css_string
+from wary_hound.locator.css.values import Attribute, Class, Id, Nth, Simple, Type
+from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.values import Call, Expression
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
+from wary_hound.page.secrets import MASK
+from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import look_of_token
 
@@ -24,38 +29,63 @@ _WORDS = re.compile(r"[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*")
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
-def attribute_predicates(attributes: Mapping[str, str]) -> Iterator[str]:
+def attribute_predicates(attributes: Mapping[str, str]) -> Iterator[Attribute]:
     """`[name="value"]` for each attribute that says something, the more telling kinds first; then parts of unsteady ones."""
     named = [
         (name, value)
         for name, value in attributes.items()
-        if name not in _LEFT_OUT and not name.startswith("on") and len(value) <= LONGEST_VALUE
+        if name not in _LEFT_OUT and not name.startswith("on") and len(value) <= LONGEST_VALUE and MASK not in value
     ]
     named.sort(key=lambda entry: _ORDER.get(attribute_kind(entry[0]), 99))
     for name, value in named:
-        key = css_identifier(name)
-        yield f"[{key}={css_string(value)}]" if value else f"[{key}]"
+        yield Attribute(name, "=", value) if value else Attribute(name)
     for name, value in [("id", attributes.get("id", "")), *named]:
         if name in ("id", "name", "for") and look_of_token(value) in ("generated", "numbered", "hashed"):
             stem = _STEM.match(value)
             if stem and len(stem.group()) >= 4 and stem.group() != value:
-                yield f"[{name}^={css_string(stem.group())}]"
+                yield Attribute(name, "^=", stem.group())
         if name == "href" and len(value) > 3:
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
             if 3 <= len(end) < len(value):
-                yield f"[href*={css_string(end)}]"
+                yield Attribute("href", "*=", end)
 
 
-def class_predicates(attributes: Mapping[str, str]) -> Iterator[str]:
-    for token in list(dict.fromkeys(attributes.get("class", "").split()))[:8]:
-        yield "." + css_identifier(token)
+def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
+    """`.name` for each of the first classes."""
+    for token in list(dict.fromkeys(tokens(attributes.get("class", ""))))[:8]:
+        yield Class(token)
 
 
-def place_predicate(page: Page, index: int) -> str:
+def place_predicate(page: Page, index: int) -> tuple[Simple, ...]:
     """`tag:nth-of-type(n)`: which cell of a row it is; empty where it is the only one of its tag."""
     if page.index.siblings_of_type[index] < 2:
-        return ""
-    return f"{css_identifier(page.tags[index])}:nth-of-type({page.index.place_of_type[index]})"
+        return ()
+    return Type(page.tags[index]), Nth("nth-of-type", 0, int(page.index.place_of_type[index]))
+
+
+def xpath_tag(page: Page, index: int) -> str:
+    """The tag as an XPath step has it; `*` for what it cannot name."""
+    return "*" if page.namespace[index] != HTML or not x.NAME.match(page.tags[index]) else page.tags[index]
+
+
+def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
+    """A simple selector as a node test and predicates of an XPath step; None where it cannot be said so readably (classes)."""
+    match simple:
+        case Type(name) if name == "*" or x.NAME.match(name):
+            return name, ()
+        case Id(value):
+            return "*", (x.equals("id", value),)
+        case Attribute(name, "", _, _) if x.NAME.match(name):
+            return "*", (x.attribute(name),)
+        case Attribute(name, "=", value, _) if x.NAME.match(name):
+            return "*", (x.equals(name, value),)
+        case Attribute(name, "^=" | "*=" as operator, value, _) if x.NAME.match(name):
+            function = "contains" if operator == "*=" else "starts-with"
+            return "*", (Call(function, (x.attribute(name), x.literal(value))),)
+        case Nth("nth-of-type", 0, place, ()):
+            return "*", (x.place(place),)
+        case _:
+            return None
 
 
 def read_of(page: Page, index: int) -> str:

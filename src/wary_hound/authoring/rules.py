@@ -51,7 +51,7 @@ def _strategies(locator: Locator) -> Iterable[str]:
     for hop in locator.hops:
         finder: Finder | None = hop.finder
         while finder is not None:
-            yield str(finder.strategy)
+            yield finder.strategy
             finder = finder.anchor
 
 

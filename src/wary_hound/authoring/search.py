@@ -10,21 +10,27 @@ from __future__ import annotations
 
 import heapq
 import itertools
-import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from wary_hound.authoring import anchors
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, content_of, place_predicate
-from wary_hound.locator import css
-from wary_hound.locator.css import values
+from wary_hound.authoring.cache import Authored
+from wary_hound.authoring.predicates import (
+    attribute_predicates,
+    class_predicates,
+    content_of,
+    in_xpath,
+    place_predicate,
+)
+from wary_hound.locator.css.building import joined, selector
+from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
-from wary_hound.locator.printing import css_identifier, xpath_string
-from wary_hound.locator.values import Finder, Hop, Locator, Relation, Strategy
-from wary_hound.locator.values import css as css_finder
-from wary_hound.locator.values import xpath as xpath_finder
+from wary_hound.locator.making import css, xpath
+from wary_hound.locator.values import Finder, Hop, Locator, Relation
+from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.values import Expression, Number, Step
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import RELATIONS, ChangeModel, key_of
@@ -33,17 +39,17 @@ BUDGET = 3_000
 """Sets looked at for one element, unless told otherwise."""
 LARGEST = 4
 KEPT = 6
-_XPATH_NAME = re.compile(r"(?:\*|[a-zA-Z][\w.-]*)\Z")
 _OWN, _ABOVE, _BESIDE = "own", "above", "beside"
 
 
 @dataclass(frozen=True)
 class Predicate:
-    """One thing to ask for: as CSS and XPath where it can be said so, the elements that meet it (as bits), what it rests on."""
+    """One thing to ask for: as simple selectors and as an XPath step where it can be said so, the elements that meet it (as
+    bits), what it rests on."""
 
     place: str
-    css: str
-    xpath: str
+    css: tuple[Simple, ...]
+    xpath: Step | None
     bits: int
     facts: tuple[Dependency, ...]
     relation: Relation | None = None
@@ -52,9 +58,10 @@ class Predicate:
 
 @dataclass(frozen=True)
 class Found:
-    """Sets found, best first, as hops within the element's tree; whether the first is proven best under the model."""
+    """Sets found, best first, as hops within the element's tree with their kinds; whether the first is proven best under the
+    model."""
 
-    hops: tuple[tuple[Hop, ...], ...]
+    hops: tuple[tuple[tuple[Hop, ...], str], ...]
     proven: bool
     looked_at: int
 
@@ -98,7 +105,7 @@ def search(page: Page, index: int, model: ChangeModel, costs: float, releases: i
                 stack.append((k + 1, members, held, together))
     ranked = sorted(best, key=lambda entry: (-entry[0], entry[1]))
     hops = (compiled([universe[k] for k in members]) for _, _, members in ranked)
-    return Found(tuple(dict.fromkeys(h for h in hops if h)), proven, looked_at)
+    return Found(tuple(dict.fromkeys(hops)), proven, looked_at)
 
 
 def _fits(universe: Sequence[Predicate], chosen: tuple[int, ...], one: Predicate) -> bool:
@@ -106,7 +113,7 @@ def _fits(universe: Sequence[Predicate], chosen: tuple[int, ...], one: Predicate
     members = [universe[k] for k in chosen]
     if one.place != _OWN and any(m.place == one.place for m in members):
         return False
-    return all(m.css for m in (*members, one)) or all(m.xpath for m in (*members, one))
+    return all(m.css for m in (*members, one)) or all(m.xpath is not None for m in (*members, one))
 
 
 class _Weigher:
@@ -118,7 +125,7 @@ class _Weigher:
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
         keys = [f"{lead}{kind}" for lead in ("", "row-of/", "group-of/", "guarded/") for kind in own]
         self.least_stolen = min((model.rate(model.stolen, k).hazard for k in keys), default=0.0)
-        self.least_crowded = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
+        self.least_ambiguous = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
 
     def lost(self, facts: Iterable[Dependency]) -> float:
         total = 0.0
@@ -129,8 +136,8 @@ class _Weigher:
             total += hazard
         return total
 
-    def weighed(self, lost: float, stolen: float, crowded: float) -> float:
-        kept = float(self.model.lasting(lost + stolen + crowded, self.releases))
+    def weighed(self, lost: float, stolen: float, ambiguous: float) -> float:
+        kept = float(self.model.lasting(lost + stolen + ambiguous, self.releases))
         return 1 - kept + (self.costs - 1) * (1 - float(self.model.lasting(stolen, self.releases)))
 
     def key(self, facts: frozenset[Dependency]) -> str:
@@ -143,7 +150,7 @@ class _Weigher:
 
     def least(self, facts: frozenset[Dependency]) -> float:
         """No set that holds these facts loses less."""
-        return self.weighed(self.lost(facts), self.least_stolen, self.least_crowded)
+        return self.weighed(self.lost(facts), self.least_stolen, self.least_ambiguous)
 
 
 # --- what can be asked for ---------------------------------------------------------------------------------------------
@@ -158,23 +165,22 @@ def _universe(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]
 
 def _own(page: Page, index: int) -> Iterator[Predicate]:
     attributes = page.attributes_of(index)
-    simples = [f"#{css_identifier(attributes['id'])}"] if attributes.get("id") else []
-    simples += list(attribute_predicates(attributes))[:8] + list(class_predicates(attributes))[:6]
-    tag = css_identifier(page.tags[index])
-    simples.append(tag)
-    simples.append(place_predicate(page, index))
-    for simple in filter(None, dict.fromkeys(simples)):
-        yield _predicate(page, css_finder(simple), index, _OWN, simple, _in_xpath(simple))
+    said: list[tuple[Simple, ...]] = [(Id(attributes["id"]),)] if attributes.get("id") else []
+    said += [(one,) for one in itertools.islice(attribute_predicates(attributes), 8)]
+    said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
+    said += [(Type(page.tags[index]),), place_predicate(page, index)]
+    for simples in filter(None, dict.fromkeys(said)):
+        yield _predicate(page, css(selector(*simples)), index, simples, _step_of(simples))
     shown = content_of(page, index)
     if shown and not page.namespace[index]:
-        test = f"[normalize-space()={xpath_string(shown)}]"
-        yield _predicate(page, xpath_finder(f"//*{test}"), index, _OWN, "", f"*{test}")
+        step = x.child("*", x.reads(shown))
+        yield _predicate(page, xpath(x.anywhere(step)), index, (), step)
 
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
     for at in itertools.islice(page.ancestors(index), 12):
         for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
-            if finder.strategy is not Strategy.CSS:
+            if finder.strategy != "css":
                 continue
             found = find_in(page, finder, (int(page.tree[index]), -1))
             if len(found) > 50:
@@ -183,12 +189,14 @@ def _above(page: Page, index: int) -> Iterator[Predicate]:
             for one in found.tolist():
                 inside[one + 1 : int(page.end[one])] = True
             facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
-            yield Predicate(_ABOVE, finder.expression, _in_xpath(finder.expression), _bits(inside), facts)
+            simples = finder.query.tree[0].compounds[0].simples
+            yield Predicate(_ABOVE, simples, _step_of(simples), _bits(inside), facts)
 
 
 def _beside(page: Page, index: int) -> Iterator[Predicate]:
     """The row or group of a text: a set of its own, so that it can be met with others."""
-    tag = css_finder(css_identifier(page.tags[index]))
+    simples = (Type(page.tags[index]),)
+    tag = css(selector(*simples))
     for relation, anchor in anchors.related(page, index):
         if relation not in (Relation.ROW_OF, Relation.GROUP_OF):
             continue
@@ -197,83 +205,74 @@ def _beside(page: Page, index: int) -> Iterator[Predicate]:
         inside = np.zeros(len(page), np.bool_)
         inside[found] = True
         facts = dependencies(page, Locator((Hop(whole),)), index)
-        yield Predicate(_BESIDE, tag.expression, _in_xpath(tag.expression), _bits(inside), facts, relation, anchor)
+        yield Predicate(_BESIDE, simples, _step_of(simples), _bits(inside), facts, relation, anchor)
 
 
-def _predicate(page: Page, finder: Finder, index: int, place: str, as_css: str, as_xpath: str) -> Predicate:
-    memo: dict[tuple[Finder, int], int] = page.memo.setdefault("search bits", {})
-    key = (finder, int(page.tree[index]))
-    bits = memo.get(key)
+def _predicate(page: Page, finder: Finder, index: int, simples: tuple[Simple, ...], step: Step | None) -> Predicate:
+    kept, tree = Authored.of(page).bits, int(page.tree[index])
+    bits = kept.get((finder, tree))
     if bits is None:
-        found = np.zeros(len(page), np.bool_)
-        found[find_in(page, finder, (key[1], -1))] = True
-        bits = memo[key] = _bits(found)
-    return Predicate(place, as_css, as_xpath, bits, dependencies(page, Locator((Hop(finder),)), index))
+        mask = np.zeros(len(page), np.bool_)
+        mask[find_in(page, finder, (tree, -1))] = True
+        bits = kept[finder, tree] = _bits(mask)
+    return Predicate(_OWN, simples, step, bits, dependencies(page, Locator((Hop(finder),)), index))
 
 
 def _bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> int:
     return int.from_bytes(np.packbits(mask, bitorder="little").tobytes(), "little")
 
 
-def _in_xpath(simple: str) -> str:
-    """A simple selector as a step of XPath, `tag[...]`; empty where it cannot be said so readably (classes)."""
-    tag, _, place = simple.partition(":nth-of-type(")
-    if place:
-        return f"{tag}[{place[:-1]}]"
-    said = css.parse(simple)
-    if len(said) != 1 or len(said[0].compounds) != 1:
-        return ""
-    tag, tests = "*", ""
-    for one in said[0].compounds[0].simples:
-        match one:
-            case values.Type(name):
-                tag = name
-            case values.Id(value):
-                tests += f"[@id={xpath_string(value)}]"
-            case values.Attribute(name, "", _, _):
-                tests += f"[@{name}]"
-            case values.Attribute(name, "=", value, _):
-                tests += f"[@{name}={xpath_string(value)}]"
-            case values.Attribute(name, "^=" | "*=" as operator, value, _):
-                tests += f"[{'contains' if operator == '*=' else 'starts-with'}(@{name}, {xpath_string(value)})]"
-            case _:
-                return ""
-    return tag + tests if _XPATH_NAME.match(tag) and ":" not in simple else ""
+def _step_of(simples: Iterable[Simple]) -> Step | None:
+    """Simple selectors as a step of XPath; None where one of them cannot be said so readably (classes)."""
+    tag, tests = "*", list[Expression]()
+    for simple in simples:
+        said = in_xpath(simple)
+        if said is None:
+            return None
+        tag = said[0] if said[0] != "*" else tag
+        tests.extend(said[1])
+    return x.child(tag, *tests)
 
 
 # --- as a locator ------------------------------------------------------------------------------------------------------
 
 
-def compiled(members: Sequence[Predicate]) -> tuple[Hop, ...]:
-    """The set in CSS where all of it can be said so, else in XPath; a row or group as a relation."""
+def compiled(members: Sequence[Predicate]) -> tuple[tuple[Hop, ...], str]:
+    """The set in CSS where all of it can be said so, else in XPath; a row or group as a relation. With its kind."""
     own = [m for m in members if m.place == _OWN]
     above = next((m for m in members if m.place == _ABOVE), None)
     beside = next((m for m in members if m.place == _BESIDE), None)
     if beside is not None:
         own = [*own, beside]  # what stands in the row was asked for by its tag
     if all(m.css for m in (*own, *([above] if above else []))):
-        finder = css_finder(f"{above.css} {_compound(own)}" if above else _compound(own))
+        compound = _compound(own)
+        finder = css(joined(selector(*above.css), " ", compound) if above else compound)
+        kind = "chain" if above else _kind([simple for m in own for simple in m.css])
     else:
-        finder = xpath_finder(f"//{above.xpath}//{_step(own)}" if above else f"//{_step(own)}")
+        steps = [_merged([above]), _merged(own)] if above else [_merged(own)]
+        finder = xpath(x.anywhere(*steps))
+        kind = "text"
     if beside is not None:
-        finder = replace(finder, relation=beside.relation, anchor=beside.anchor)
-    return (Hop(finder),)
+        finder, kind = replace(finder, relation=beside.relation, anchor=beside.anchor), "relative"
+    return (Hop(finder),), kind
 
 
-def _compound(own: Sequence[Predicate]) -> str:
-    """Simple selectors in one compound, the tag first and once."""
-    if not own:
-        return "*"
-    texts = [m.css for m in own]
-    tagged = [t for t in texts if t[0] not in "#.[:"]
-    rest = [t for t in texts if t[0] in "#.[:"]
-    longest = max(tagged, key=len, default="")
-    return longest + "".join(sorted(rest, key=lambda text: "#[.:".index(text[0])))
+def _kind(simples: Sequence[Simple]) -> str:
+    if any(isinstance(one, Id) for one in simples):
+        return "id"
+    return "attribute" if any(isinstance(one, Attribute) for one in simples) else "class"
 
 
-def _step(own: Sequence[Predicate]) -> str:
+def _compound(own: Sequence[Predicate]) -> Selectors:
+    """Simple selectors in one compound, the tag first and once, then ids, attributes, classes, positions."""
+    rank = {Type: 0, Id: 1, Attribute: 2, Class: 3, Pseudo: 4}
+    simples = dict.fromkeys(simple for m in own for simple in m.css)
+    return selector(*sorted(simples, key=lambda one: rank.get(type(one), 5)))
+
+
+def _merged(own: Sequence[Predicate]) -> Step:
     """Steps of one element in one: its tag, a position first, then the other predicates."""
-    names = [m.xpath.partition("[")[0] for m in own]
-    tag = next((n for n in names if n != "*"), "*")
-    tests = [m.xpath[len(n) :] for m, n in zip(own, names, strict=True)]
-    return tag + "".join(sorted(tests, key=lambda t: not t[1:2].isdigit()))
+    steps = [m.xpath for m in own if m.xpath is not None]
+    tag = next((step.test for step in steps if step.test != "*"), "*")
+    tests = dict.fromkeys(test for step in steps for test in step.predicates)
+    return x.child(tag, *sorted(tests, key=lambda test: not isinstance(test, Number)))

@@ -22,12 +22,14 @@ from wary_hound.browser.direct import direct_form, ready_script
 from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.errors import BrowserError, BrowserTimeout
-from wary_hound.healing import Near, nearest, relocate
+from wary_hound.healing import relocate
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
+from wary_hound.locator.near import Near, nearest
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
-from wary_hound.page.arena import FRAME
+from wary_hound.page.secrets import ORDINARY, Secrets
+from wary_hound.page.trees import FRAME
 
 Where = Locator | str
 GUARDED_AFTER = 0.5
@@ -82,12 +84,21 @@ class Guard:
 class Acting:
     """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit."""
 
-    def __init__(self, connection: Connection, context: str, dialogs: Dialogs, limit: float, touch: bool = False) -> None:
+    def __init__(
+        self,
+        connection: Connection,
+        context: str,
+        dialogs: Dialogs,
+        limit: float,
+        touch: bool = False,
+        secrets: Secrets = ORDINARY,
+    ) -> None:
         self._connection = connection
         self.context = context
         self._dialogs = dialogs
         self.limit = limit
         self._touch = touch
+        self._secrets = secrets
         self.guards: list[Guard] = []
         self._used: dict[Locator, Element] = {}
         self._guarding = False
@@ -159,7 +170,7 @@ class Acting:
         context, node = self._ready(where, "type")
         self._emptied(context, node)
 
-    def press(self, keys: str) -> None:
+    def keys(self, keys: str) -> None:
         """Press a key or a chord, such as `Enter` or `Control+A`, wherever the focus is."""
         held = chord(keys)
         down = [{"type": "keyDown", "value": key} for key in held]
@@ -180,20 +191,21 @@ class Acting:
         if wrong:
             raise BrowserError(f"{where}: no option with {by} {wanted!r}; {wrong}")
 
-    def check(self, where: Where) -> None:
-        """See to it that a checkbox or radio is checked."""
-        self._checked(where, True)
+    def tick(self, where: Where) -> None:
+        """See to it that a checkbox or radio is ticked."""
+        self._ticked(where, True)
 
-    def uncheck(self, where: Where) -> None:
-        self._checked(where, False)
+    def untick(self, where: Where) -> None:
+        """See to it that a checkbox is not ticked."""
+        self._ticked(where, False)
 
-    def _checked(self, where: Where, wanted: bool) -> None:
+    def _ticked(self, where: Where, wanted: bool) -> None:
         context, node = self._ready(where, "hover")
         state = "(e) => String(e.checked ?? e.getAttribute('aria-checked') === 'true')"
         if (self._connection.call(context, state, node) == "true") != wanted:
             self.click(where)
             if (self._connection.call(context, state, node) == "true") != wanted:
-                raise BrowserError(f"{where} was clicked, but is {'not ' if wanted else ''}checked")
+                raise BrowserError(f"{where} was clicked, but is {'not ' if wanted else ''}ticked")
 
     def upload(self, where: Where, *files: str | Path) -> None:
         """Give files to a file field. BrowserError where one is not there."""
@@ -224,19 +236,19 @@ class Acting:
     def reload(self) -> None:
         self._connection.send("browsingContext.reload", context=self.context, wait="complete", limit=self.limit)
 
-    def expecting(
+    def answering(
         self, kind: Kind, message: str | None = None, *, accept: bool = True, text: str | None = None
     ) -> AbstractContextManager[None]:
         """For a `with` block in which a dialog opens: its kind and message are checked, it is accepted or dismissed, `text` goes
         into a prompt. BrowserError where none opened, or another."""
-        return self._dialogs.expecting(kind, message, accept, text)
+        return self._dialogs.answering(kind, message, accept, text)
 
     # --- readiness ----------------------------------------------------------------------------------------------------
 
     def _taken(self) -> capturing.Capture:
         """What the page shows now."""
         now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
-        return capturing.capture(self._connection, self.context, now)
+        return capturing.capture(self._connection, self.context, now, self._secrets)
 
     def _captures(self, deadline: float) -> Iterator[capturing.Capture]:
         """The page now, and again whenever it has changed, at least once a second, until the deadline."""

@@ -48,8 +48,8 @@ class AsyncPage:
     wait_for = _awaited(LivePage.wait_for)
     find = _awaited(LivePage.find)
     find_all = _awaited(LivePage.find_all)
-    highlight = _awaited(LivePage.highlight)
-    highlight_off = _awaited(LivePage.highlight_off)
+    outline = _awaited(LivePage.outline)
+    outline_off = _awaited(LivePage.outline_off)
     screenshot = _awaited(LivePage.screenshot)
     script = _awaited(LivePage.script)
     click = _awaited(LivePage.click)
@@ -61,10 +61,10 @@ class AsyncPage:
     scroll_by = _awaited(LivePage.scroll_by)
     type = _awaited(LivePage.type)
     clear = _awaited(LivePage.clear)
-    press = _awaited(LivePage.press)
+    keys = _awaited(LivePage.keys)
     choose = _awaited(LivePage.choose)
-    check = _awaited(LivePage.check)
-    uncheck = _awaited(LivePage.uncheck)
+    tick = _awaited(LivePage.tick)
+    untick = _awaited(LivePage.untick)
     upload = _awaited(LivePage.upload)
     back = _awaited(LivePage.back)
     reload = _awaited(LivePage.reload)
@@ -78,10 +78,10 @@ class AsyncPage:
         return self.blocking.guard(shown, click)
 
     @asynccontextmanager
-    async def expecting(
+    async def answering(
         self, kind: Kind, message: str | None = None, *, accept: bool = True, text: str | None = None
     ) -> AsyncIterator[None]:
-        with self.blocking.expecting(kind, message, accept=accept, text=text):
+        with self.blocking.answering(kind, message, accept=accept, text=text):
             yield
 
 

@@ -12,7 +12,7 @@ from typing import Any
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.acting import Acting
 from wary_hound.browser.dialogs import Dialog, Dialogs
-from wary_hound.browser.launch import Joined, Running, Wanted, join, launch
+from wary_hound.browser.launch import Joined, Launch, Running, join, launch
 from wary_hound.browser.phone import Phone
 from wary_hound.browser.picking import Picking
 from wary_hound.browser.protocol import Event
@@ -20,6 +20,7 @@ from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.secrets import ORDINARY, Secrets, hidden_in, masked
 
 LIMIT = 15.0
 """Seconds that a page may take to load and come to rest."""
@@ -37,11 +38,10 @@ class LivePage(Acting):
 
     def __init__(self, browser: Browser, context: str, limit: float = LIMIT) -> None:
         connection = browser._running.connection
-        super().__init__(
-            connection, context, Dialogs(connection, context), limit, browser.phone is not None and browser.phone.touch
-        )
+        touch = browser.phone is not None and browser.phone.touch
+        super().__init__(connection, context, Dialogs(connection, context), limit, touch, browser._secrets)
         self.browser = browser
-        self._highlit: list[str] = []
+        self._outlined: list[str] = []
 
     @property
     def dialogs(self) -> tuple[Dialog, ...]:
@@ -63,7 +63,7 @@ class LivePage(Acting):
         try:
             self._connection.send(
                 "browsingContext.navigate",
-                waited_for=f"{address} to finish loading (its load event)",
+                waited_for=f"{masked(address)} to finish loading (its load event)",
                 limit=self.limit,
                 context=self.context,
                 url=address,
@@ -72,7 +72,7 @@ class LivePage(Acting):
         except BrowserTimeout:
             raise
         except BrowserError as error:
-            raise BrowserError(f"{address} cannot be opened ({error})") from None
+            raise BrowserError(f"{masked(address)} cannot be opened ({hidden_in(str(error), (address,))})") from None
         self.settle(max(1.0, deadline - time.monotonic()))
 
     def settle(self, limit: float | None = None) -> bool:
@@ -112,10 +112,10 @@ class LivePage(Acting):
         """All elements that match now, in page order, of one capture; not waited for."""
         return self.capture().find_all(locator)
 
-    def highlight(self, locator: Locator | str) -> list[Element]:
-        """Outline and number on the page what a locator matches now, until `highlight_off`; pictures show it too. Gives the
-        elements; those that are not shown have no outline. What was highlighted before no longer is."""
-        self.highlight_off()
+    def outline(self, locator: Locator | str) -> list[Element]:
+        """Outline and number on the page what a locator matches now, until `outline_off`; pictures show it too. Gives the
+        elements; those that are not shown have no outline. What was outlined before no longer is."""
+        self.outline_off()
         taken = self._taken()
         found = match(taken.page, as_locator(locator))
         by_context: dict[str, list[tuple[int, str]]] = {}
@@ -124,15 +124,15 @@ class LivePage(Acting):
             by_context.setdefault(context, []).append((at, str(number)))
         for context, marks in by_context.items():
             self._connection.call(context, capturing.script("draw.js"), json.dumps(marks))
-        self._highlit = list(by_context)
+        self._outlined = list(by_context)
         return [taken.page[index] for index in found]
 
-    def highlight_off(self) -> None:
+    def outline_off(self) -> None:
         """Take the outlines away."""
-        for context in self._highlit:
+        for context in self._outlined:
             with contextlib.suppress(BrowserError):  # a frame that has gone has no outlines
                 self._connection.call(context, capturing.script("draw.js"), "[]")
-        self._highlit = []
+        self._outlined = []
 
     def picking(self) -> Picking:
         """Let a person point at elements of this page and take them: see `Picking`. The browser should have a window."""
@@ -157,12 +157,14 @@ class Browser:
         limit: float,
         phone: Phone | None = None,
         window: bool = False,
+        secrets: Secrets = ORDINARY,
     ) -> None:
         self._running = running
         self._viewport = viewport
         self._limit = limit
         self.phone = phone
         self._window = window
+        self._secrets = secrets
         self._pages: dict[str, LivePage] = {}
         self._opened: list[str] = []
         running.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
@@ -177,17 +179,18 @@ class Browser:
         window: bool = False,
         phone: Phone | None = None,
         program: str | Path = "",
+        secrets: Secrets = ORDINARY,
     ) -> Browser:
         """Start `chromium` or `firefox`, headless, or with a `window` that can be seen.
 
         `viewport` in CSS pixels, `limit` in seconds for each thing that a page is waited for. A `phone` is emulated, with its
-        own viewport. `program`: the browser's, where it is not the one on the path. Raises BrowserError, with the install line,
-        where the browser is not on the machine.
+        own viewport. `program`: the browser's, where it is not the one on the path. `secrets`: what captures leave out. Raises
+        BrowserError, with the install line, where the browser is not on the machine.
         """
         size = (phone.width, phone.height) if phone else viewport
-        running = launch(name, Wanted(*size, window=window, touch=phone is not None and phone.touch, program=str(program)))
+        running = launch(name, Launch(*size, window=window, touch=phone is not None and phone.touch, program=str(program)))
         try:
-            return Browser(running, None if window and not phone else size, limit, phone, window)
+            return Browser(running, None if window and not phone else size, limit, phone, window, secrets)
         except BaseException:
             running.stop()
             raise

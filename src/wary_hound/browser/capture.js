@@ -13,6 +13,13 @@
     if (!rect.width && !rect.height && !element.getClientRects().length) return null;
     return [round(rect.left + scrollX), round(rect.top + scrollY), round(rect.width), round(rect.height)];
   };
+  const matches = Element.prototype.matches;
+  const FIELD = ["in-range", "out-of-range", "valid", "invalid", "placeholder-shown", "read-write", "required", "optional",
+                 "enabled", "disabled", "checked", "indeterminate", "default"];
+  const STATES = { input: FIELD, textarea: FIELD, select: FIELD, button: ["enabled", "disabled", "default", "valid", "invalid", "optional"],
+                   option: ["enabled", "disabled", "checked", "default"], optgroup: ["enabled", "disabled"],
+                   fieldset: ["enabled", "disabled", "valid", "invalid"], form: ["valid", "invalid"],
+                   output: ["valid", "invalid"], object: ["valid", "invalid"], progress: ["indeterminate"] };
   const form = (element) => {
     const state = {};
     const tag = element.localName;
@@ -29,6 +36,10 @@
     } else if (tag === "dialog" || tag === "details") {
       if (element.open) state.open = true;
     }
+    // What the browser itself says of a control's states: what follows from values that are left out could not be told later.
+    const asked = STATES[tag];
+    if (asked) state.states = asked.filter((name) => matches.call(element, ":" + name)).join(" ");
+    else if ((tag.includes("-") || element.hasAttribute("is")) && !matches.call(element, ":defined")) state.defined = false;
     return Object.keys(state).length ? state : null;
   };
   // What a style sheet says before or after the content: its texts; pictures and counters are left out.

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import base64
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cache
 from importlib import resources
@@ -20,10 +21,10 @@ from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import closed_roots
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.page import Facts, Page
-from wary_hound.page.arena import FRAME, SHADOW
-from wary_hound.page.build import Builder
+from wary_hound.page.events import Event, build
 from wary_hound.page.facts import Style
-from wary_hound.page.semantics import BLOCK, REPLACED
+from wary_hound.page.secrets import ORDINARY, Secrets, masked
+from wary_hound.page.text import BLOCK, REPLACED
 
 MOST_FRAMES = 500
 MOST_TRIES = 4
@@ -53,6 +54,9 @@ class _Taken:
 
 @dataclass
 class _Collected:
+    """The facts of elements, gathered as they go by; `places` has the context of each and its number there."""
+
+    secrets: Secrets
     boxes: list[list[float]] = field(default_factory=list)
     hidden: set[int] = field(default_factory=set)
     form: dict[int, dict[str, Any]] = field(default_factory=dict)
@@ -68,8 +72,8 @@ class Capture:
     places: list[tuple[str, int]]
 
 
-def capture(connection: Connection, context: str, time: str) -> Capture:
-    """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts.
+def capture(connection: Connection, context: str, time: str, secrets: Secrets = ORDINARY) -> Capture:
+    """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts; `secrets` say what stays out.
 
     Raises BrowserError where the browser refuses or goes away; a frame that vanishes meanwhile is left out.
     """
@@ -78,7 +82,7 @@ def capture(connection: Connection, context: str, time: str) -> Capture:
         if whole:
             break
     note = f"the page was changing while it was taken, {MOST_TRIES} times over: frames and shadow trees may not be of one moment"
-    return _built(taken, context, time, () if whole else (note,))
+    return _built(taken, context, time, secrets, () if whole else (note,))
 
 
 def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], bool]:
@@ -104,25 +108,21 @@ def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], boo
     return taken, whole
 
 
-def _built(taken: dict[str, _Taken], context: str, time: str, notes: tuple[str, ...]) -> Capture:
+def _built(taken: dict[str, _Taken], context: str, time: str, secrets: Secrets, notes: tuple[str, ...]) -> Capture:
     top = taken[context]
-    builder = Builder()
-    collected = _Collected()
-    builder.open_tree(url=top.url)
-    _build(builder, collected, taken, context, (0.0, 0.0))
-    builder.close_tree()
-    boxes = np.asarray(collected.boxes, np.float32).reshape(-1, 4)
+    collected = _Collected(secrets)
+    events = list(_events(collected, taken, context, (0.0, 0.0)))
     facts = Facts(
-        url=top.url,
+        url=masked(top.url),
         time=time,
         viewport=(top.width, top.height),
-        boxes=boxes,
+        boxes=np.asarray(collected.boxes, np.float32).reshape(-1, 4),
         hidden=frozenset(collected.hidden),
         form=collected.form,
         style=collected.style,
         ratio=top.ratio,
     )
-    return Capture(builder.finish(url=top.url, facts=facts, notes=notes), collected.places)
+    return Capture(build(events, url=facts.url, facts=facts, notes=notes), collected.places)
 
 
 def screenshot(connection: Connection, context: str) -> bytes:
@@ -153,10 +153,10 @@ def _closed(connection: Connection, context: str) -> list[str]:
         found.extend(inside)
 
 
-def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]) -> None:
-    """Feed one document to the builder. `origin` is where its viewport stands on the top document."""
+def _events(collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]) -> Iterator[Event]:
+    """One document as events of a page. `origin` is where its viewport stands on the top document."""
     here = taken[context]
-    inside = builder.count > 0
+    inside = bool(collected.places)
     left = origin[0] - (here.scroll[0] if inside else 0)
     top = origin[1] - (here.scroll[1] if inside else 0)
     number = 0
@@ -165,34 +165,39 @@ def _build(builder: Builder, collected: _Collected, taken: dict[str, _Taken], co
             case "e":
                 collected.places.append((context, number))
                 number += 1
-                _, tag, namespace, flat, box, shown, form, style = node
-                index = builder.open(tag, zip(flat[::2], flat[1::2], strict=True), namespace)
-                if box is None:
-                    collected.boxes.append([np.nan] * 4)
-                else:
-                    collected.boxes.append([box[0] + left, box[1] + top, box[2], box[3]])
-                if not shown:
-                    collected.hidden.add(index)
-                if form:
-                    collected.form[index] = form
-                if style is not None:
-                    apart, case, before, after = style if isinstance(style, list) else (style, "none", "", "")
-                    noted = Style(bool(apart) or tag in REPLACED, "" if case == "none" else case, before, after)
-                    if noted != Style(tag in BLOCK):
-                        collected.style[index] = noted
-            case "/":
-                builder.close()
-            case "t":
-                builder.text(node[1])
-            case "c":
-                builder.text(node[1], comment=True)
-            case "s":
-                builder.open_tree(SHADOW, mode=node[1])
-            case "/s":
-                builder.close_tree()
+                yield _element(collected, node, left, top)
             case "f":
                 frame = here.frames[node[1]]
                 if frame in taken:
-                    builder.open_tree(FRAME, url=taken[frame].url)
-                    _build(builder, collected, taken, frame, (node[2] + left, node[3] + top))
-                    builder.close_tree()
+                    yield "f", masked(taken[frame].url)
+                    yield from _events(collected, taken, frame, (node[2] + left, node[3] + top))
+                    yield ("/s",)
+            case _:
+                yield tuple(node)
+
+
+def _element(collected: _Collected, node: list[Any], left: float, top: float) -> Event:
+    """The beginning of an element; what else is known of it goes to the facts."""
+    _, tag, namespace, flat, box, shown, form, style = node
+    index = len(collected.boxes)
+    collected.boxes.append([np.nan] * 4 if box is None else [box[0] + left, box[1] + top, box[2], box[3]])
+    if not shown:
+        collected.hidden.add(index)
+    attributes = dict(zip(flat[::2], flat[1::2], strict=True))
+    if form:
+        collected.form[index] = _kept_state(collected.secrets, tag, attributes, form)
+    if style is not None:
+        apart, case, before, after = style if isinstance(style, list) else (style, "none", "", "")
+        noted = Style(bool(apart) or tag in REPLACED, "" if case == "none" else case, before, after)
+        if noted != Style(tag in BLOCK):
+            collected.style[index] = noted
+    kept = collected.secrets.kept(tag, attributes)
+    return "e", tag, namespace, [text for pair in kept.items() for text in pair]
+
+
+def _kept_state(secrets: Secrets, tag: str, attributes: dict[str, str], form: dict[str, Any]) -> dict[str, Any]:
+    """The state of a control without what was typed into it, unless that is to be kept: only whether something was."""
+    if "value" not in form or (secrets.keep_values and not secrets.is_secret(tag, attributes)):
+        return form
+    value = form.pop("value")
+    return {**form, "filled": True} if value and tag != "select" else form

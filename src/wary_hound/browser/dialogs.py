@@ -57,7 +57,7 @@ class Dialogs:
         self.connection.send("browsingContext.handleUserPrompt", context=self.context, **answer)
 
     @contextmanager
-    def expecting(self, kind: Kind, message: str | None, accept: bool, text: str | None) -> Iterator[None]:
+    def answering(self, kind: Kind, message: str | None, accept: bool, text: str | None) -> Iterator[None]:
         wanted = _Expected(kind, message, accept, text)
         self._waiting.append(wanted)
         try:

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from wary_hound.browser import capture as capturing
 from wary_hound.locator.explain import unknowable
-from wary_hound.locator.values import Boundary, Locator, Strategy
+from wary_hound.locator.values import Boundary, Locator
 
 
 @lru_cache(maxsize=1000)
@@ -25,13 +25,13 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
     hops: list[list[str | int]] = []
     for hop in locator.hops:
         finder = hop.finder
-        if finder.relation is not None or finder.strategy not in (Strategy.CSS, Strategy.XPATH) or hop.boundary is Boundary.FRAME:
+        if finder.relation is not None or finder.strategy not in ("css", "xpath") or hop.boundary is Boundary.FRAME:
             return None
-        if inside and finder.strategy is Strategy.XPATH:
+        if inside and finder.strategy == "xpath":
             return None  # XPath knows no shadow trees
         inside = inside or hop.boundary is Boundary.SHADOW
-        hops.append([str(hop.boundary), str(finder.strategy), finder.expression, finder.ordinal or 0])
-    return None if locator.hops[-1].boundary or unknowable(locator) else hops
+        hops.append([str(hop.boundary), finder.strategy, finder.expression, finder.ordinal or 0])
+    return None if locator.hops[-1].boundary or unknowable(None, locator) else hops
 
 
 @lru_cache(maxsize=1)

@@ -40,7 +40,7 @@ _FIREFOX_TOUCH = {"dom.w3c_touch_events.enabled": 1, "ui.primaryPointerCapabilit
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class Launch:
     """What browser to start: `width` and `height` of its viewport in CSS pixels, with a `window` to be seen or headless, for
     touch or not, and its `program` where it is not the one on the path."""
 
@@ -125,7 +125,7 @@ def find_program(browser: str, given: str, *names: str) -> str:
     raise BrowserError(f"no {names[0]} on this machine; install it: apt-get install {INSTALL[browser]}")
 
 
-def launch(browser: str, wanted: Wanted) -> Launched:
+def launch(browser: str, wanted: Launch) -> Launched:
     """Start a browser (`chromium` or `firefox`). BrowserError says what is missing."""
     if browser not in INSTALL:
         raise BrowserError(f"no browser is named {browser!r} here: chromium or firefox")
@@ -154,7 +154,7 @@ def join(address: str) -> Joined:
         raise
 
 
-def _chromium(wanted: Wanted) -> Launched:
+def _chromium(wanted: Launch) -> Launched:
     binary = find_program("chromium", wanted.program, "chromium", "chromium-browser")
     driver = find_program("chromium", "", "chromedriver")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
@@ -176,7 +176,8 @@ def _chromium(wanted: Wanted) -> Launched:
         asked = {"capabilities": {"alwaysMatch": capabilities}}
         answer = httpx.post(base, json=asked, timeout=START_LIMIT, trust_env=False).json()["value"]
         if "capabilities" not in answer:
-            raise BrowserError(f"Chromium did not start: {str(answer.get('message', '')).splitlines()[0]}")
+            said = str(answer.get("message") or answer.get("error") or "the driver does not say why")
+            raise BrowserError(f"Chromium did not start: {said.splitlines()[0]}")
         connection = Connection(answer["capabilities"]["webSocketUrl"])
         return Launched("chromium", process, folder, connection, f"{base}/{answer['sessionId']}")
     except BaseException as error:
@@ -189,7 +190,7 @@ def _chromium(wanted: Wanted) -> Launched:
         raise
 
 
-def _firefox(wanted: Wanted) -> Launched:
+def _firefox(wanted: Launch) -> Launched:
     binary = find_program("firefox", wanted.program, "firefox-esr", "firefox")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
     profile = folder / "profile"

@@ -46,7 +46,9 @@ class _Commands(click.Group):
         try:
             return super().invoke(context)
         except WaryHoundError as error:
-            click.echo(f"wary-hound: {' '.join(str(error).split())}", err=True)
+            from wary_hound.report.terminal import shown
+
+            click.echo(f"wary-hound: {shown(' '.join(str(error).split()))}", err=True)
             context.exit(2)
         except BrokenPipeError:
             # whoever read us has seen enough; keep the interpreter from complaining at its end

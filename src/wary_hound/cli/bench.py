@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import click
 from rich.console import Console
+from rich.text import Text
 
-from wary_hound.cli.common import FILE, json_option, print_json
+from wary_hound.cli.common import FILE, json_option, print_json, workers
 from wary_hound.measuring.bench import GONE, THERE, TOP, WAYS, Result, bench, left_out, share, total
 from wary_hound.measuring.history import read_histories
-from wary_hound.report.terminal import console, percent, progress, table
+from wary_hound.report.terminal import bold, console, percent, progress, table
 
 
 @click.command()
@@ -30,14 +30,10 @@ def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, 
     """
     histories = read_histories(folder)
     out = console()
-    with ProcessPoolExecutor(jobs) as executor, progress(out) as shown:
+    with workers(jobs) as executor, progress(out) as shown:
         task = shown.add_task("measuring", total=len(histories))
-        try:
-            models = left_out(histories, executor) if leave_out else None
-            results = bench(histories, executor, lambda _: shown.advance(task), models)
-        except KeyboardInterrupt:
-            executor.shutdown(wait=True, cancel_futures=True)
-            raise
+        models = left_out(histories, executor) if leave_out else None
+        results = bench(histories, executor, lambda _: shown.advance(task), models)
     summed = total(results)
     if plot is not None:
         from wary_hound.report.plots import reliability_plot, write_plot
@@ -50,19 +46,19 @@ def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, 
 
 
 def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
-    out.print("[bold]Still finds exactly its element[/bold] (share of pairs where the element is still there)\n")
+    out.print(Text.assemble(bold("Still finds exactly its element"), " (share of pairs where the element is still there)\n"))
     rows = []
     for result in [*results, summed]:
         counts = result.locators
         rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in WAYS)))
     out.print(table([("page", "whole"), ("pairs", "right"), *((way, "right") for way in WAYS)], rows))
-    out.print("\n[bold]How they fail[/bold], in all\n")
+    out.print(Text.assemble("\n", bold("How they fail"), ", in all\n"))
     rows = [
         (way, *(percent(share(summed.locators[way], fate), 1) for fate in ("alive", "lost", "stolen", "ambiguous"))) for way in WAYS
     ]
     out.print(table(["locator", *((f, "right") for f in ("alive", "lost", "stolen", "ambiguous"))], rows))
     _show_forecasts(out, summed)
-    out.print("\n[bold]Relocation[/bold]: the element is there; it is gone; it was taken out of the new page\n")
+    out.print(Text.assemble("\n", bold("Relocation"), ": the element is there; it is gone; it was taken out of the new page\n"))
     rows = []
     for result in [*results, summed]:
         there = [percent(share(result.there, v), 1) for v in THERE]
@@ -82,7 +78,7 @@ def _show_forecasts(out: Console, summed: Result) -> None:
     found = summed.forecasts
     if not found.count:
         return
-    out.print("\n[bold]Forecasts[/bold] of the top candidate's survival\n")
+    out.print(Text.assemble("\n", bold("Forecasts"), " of the top candidate's survival\n"))
     rows = [
         (str(k), f"{b.count:,}", percent(b.predicted, 1), percent(b.observed, 1), f"{100 * (b.predicted - b.observed):+.1f}")
         for k, b in found.by_releases().items()

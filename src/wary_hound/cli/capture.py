@@ -10,6 +10,7 @@ from wary_hound.browser import Browser, Phone
 from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json, tell_notes
 from wary_hound.files import write_aside
 from wary_hound.locator.notation import parse
+from wary_hound.page.secrets import Secrets
 from wary_hound.report.terminal import console
 
 
@@ -20,10 +21,21 @@ from wary_hound.report.terminal import console
 @click.option("--until", metavar="LOCATOR", help="Wait until this locator matches.")
 @click.option("--size", help="Viewport, width x height in CSS pixels; 1280x800, or 390x844 with --phone.")
 @click.option("--phone", is_flag=True, help="As a phone: touched, three device pixels for each, a phone's user agent.")
+@click.option("--keep-values", is_flag=True, help="Keep what was typed into ordinary fields; never passwords, cards, codes.")
+@click.option("--secret", "secret", multiple=True, metavar="NAME", help="A field, by name or id, whose value is kept nowhere.")
 @click.option("--limit", type=click.FloatRange(0.1, 600), default=15, show_default=True, help="Seconds to wait at most.")
 @json_option
 def command(
-    address: str, output: Path, browser: str, until: str | None, size: str | None, phone: bool, limit: float, as_json: bool
+    address: str,
+    output: Path,
+    browser: str,
+    until: str | None,
+    size: str | None,
+    phone: bool,
+    keep_values: bool,
+    secret: tuple[str, ...],
+    limit: float,
+    as_json: bool,
 ) -> None:
     """Take a snapshot of a page (an address, or a file) in a real browser, with all frames and shadow trees.
 
@@ -34,7 +46,8 @@ def command(
     viewport = _viewport(size or ("390x844" if phone else "1280x800"))
     wanted = parse(until) if until else None
     url = address if "://" in address else file_address(Path(address))
-    with Browser.start(browser, viewport, limit, phone=Phone(*viewport) if phone else None) as running:
+    secrets = Secrets(secret, keep_values)
+    with Browser.start(browser, viewport, limit, phone=Phone(*viewport) if phone else None, secrets=secrets) as running:
         live = running.open(url)
         page = live.wait_for(wanted) if wanted is not None else live.capture()
         picture = live.screenshot()

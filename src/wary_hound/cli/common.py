@@ -2,21 +2,49 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
-from collections.abc import Callable
+import multiprocessing
+import os
+import re
+import threading
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import Any, TypeVar
 
 import click
 
 from wary_hound.errors import FileError
+from wary_hound.files import read_bytes
 from wary_hound.page import Element, Page
+from wary_hound.report.terminal import shown
 from wary_hound.robustness.model import ChangeModel
 
 Function = TypeVar("Function", bound=Callable[..., Any])
+_COMMANDING = re.compile("[\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
+MOST_BYTES = 200_000_000
 
 json_option = click.option("--json", "as_json", is_flag=True, help="Print JSON instead of tables.")
 FILE = click.Path(path_type=Path)
+
+
+class _Costs(click.ParamType[float]):
+    """What a wrong match costs: a number from 1."""
+
+    name = "float"
+
+    def convert(self, value: Any, parameter: click.Parameter | None, context: click.Context | None) -> float:
+        try:
+            number = float(value)
+        except ValueError:
+            self.fail(f"{value!r} is no number", parameter, context)
+        if not 1 <= number < float("inf"):
+            self.fail(f"{value!r} is not 1 or more, and finite", parameter, context)
+        return number
+
+
+COSTS = _Costs()
 
 rates_option = click.option("--rates", type=FILE, help="A change model of your own (history learn), instead of the shipped one.")
 
@@ -60,13 +88,13 @@ def seen_page(given: str | Path, browser: str = "chromium") -> tuple[Page, bytes
         return page, picture
     page = Page.read(given)
     tell_notes(page)
-    return page, page.picture.read_bytes() if page.picture is not None and page.picture.exists() else None
+    return page, read_bytes(page.picture, "picture", MOST_BYTES) if page.picture is not None else None
 
 
 def tell_notes(page: Page) -> None:
     """A word on standard error about what is not as it should be on a page."""
     for note in page.notes:
-        click.echo(f"wary-hound: note: {note}", err=True)
+        click.echo(f"wary-hound: note: {shown(note)}", err=True)
 
 
 def file_address(path: Path) -> str:
@@ -77,7 +105,9 @@ def file_address(path: Path) -> str:
 
 
 def print_json(data: Any) -> None:
-    click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+    """JSON in which nothing commands a terminal: such characters stand there as escapes, which read back as the same."""
+    text = json.dumps(data, indent=2, ensure_ascii=False)
+    click.echo(_COMMANDING.sub(lambda letter: f"\\u{ord(letter.group()):04x}", text))
 
 
 def element_json(element: Element) -> dict[str, Any]:
@@ -104,3 +134,25 @@ def short(element: Element, most: int = 60) -> str:
     says = element.text or element.name
     text = f"<{' '.join([element.tag, *marks])}>{' ' + says if says else ''}"
     return text if len(text) <= most else text[: most - 1] + "…"
+
+
+@contextlib.contextmanager
+def workers(jobs: int | None) -> Iterator[ProcessPoolExecutor]:
+    """Processes that end with this one, however it ends."""
+    with ProcessPoolExecutor(jobs, initializer=_end_with_owner) as pool:
+        try:
+            yield pool
+        except KeyboardInterrupt:
+            pool.shutdown(wait=True, cancel_futures=True)
+            raise
+
+
+def _end_with_owner() -> None:
+    owner = multiprocessing.parent_process()
+    assert owner is not None
+
+    def watch() -> None:
+        owner.join()
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()

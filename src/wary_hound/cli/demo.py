@@ -11,7 +11,7 @@ from rich.text import Text
 from wary_hound.cli.common import FILE, json_option, print_json
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import BOOKS, RELEASES, Told, tell
-from wary_hound.report.terminal import console, mark, progress, table
+from wary_hound.report.terminal import bold, console, mark, progress, table
 
 
 @click.command()
@@ -57,7 +57,8 @@ def _json(told: Told) -> dict[str, object]:
 def _show(told: Told) -> None:
     out = console()
     counts = told.story.counts
-    out.print("[bold]Marram Ridge Observatory[/bold], telescope nights: two books of r1, followed through six releases\n")
+    title = bold("Marram Ridge Observatory")
+    out.print(Text.assemble(title, ", telescope nights: two books of r1, followed through six releases\n"))
     rows = []
     for row in told.story.rows:
         cells: list[str | Text] = [row.name]

@@ -7,12 +7,13 @@ from pathlib import Path
 from typing import Any
 
 import click
+from rich.text import Text
 
 from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, print_json, read_page
 from wary_hound.locator.explain import tree_name
 from wary_hound.locator.finding import find
 from wary_hound.page import Element, Page
-from wary_hound.report.terminal import console, shorten, table
+from wary_hound.report.terminal import bold, console, shorten, table
 
 MOST_ROWS = 60
 ACTED_ON = frozenset(
@@ -67,7 +68,7 @@ def _page(page: Page, everything: bool, as_json: bool) -> None:
     out = console()
     kinds = Counter(f"{t.mode} shadow tree".strip() if t.kind == "shadow" else t.kind for t in page.trees)
     parts = ", ".join(f"{count} {kind}{'s' if count > 1 else ''}" for kind, count in kinds.items())
-    out.print(f"[bold]{page.title or page.url or 'a page'}[/bold]\n{len(page)} elements; {parts}")
+    out.print(Text.assemble(bold(page.title or page.url or "a page"), f"\n{len(page)} elements; {parts}"))
     shown = chosen if everything else chosen[:MOST_ROWS]
     for tree in page.trees:
         rows = [
@@ -113,7 +114,7 @@ def _one(element: Element, as_json: bool) -> None:
         print_json({**data, "label": element.label, "shared_by": shares, "inside": above, "state": state})
         return
     out = console()
-    out.print(f"[bold]<{element.tag}>[/bold]  element {element.index} of {len(page)}, in {above[-1]}")
+    out.print(Text.assemble(bold(f"<{element.tag}>"), f"  element {element.index} of {len(page)}, in {above[-1]}"))
     facts = [
         ("role", element.role or "none"),
         ("name", element.name or "none"),

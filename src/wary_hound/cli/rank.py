@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -9,11 +10,13 @@ import click
 from rich.padding import Padding
 from rich.text import Text
 
-from wary_hound.authoring.advice import advise
-from wary_hound.authoring.portfolio import portfolio
-from wary_hound.authoring.ranking import STOLEN_COSTS, WAYS, Candidate, assess, rank, telling
+from wary_hound.authoring.advice import Advice, advise
+from wary_hound.authoring.portfolio import Portfolio, portfolio
+from wary_hound.authoring.question import STOLEN_COSTS, WAYS, Question
+from wary_hound.authoring.ranking import Candidate, assess, rank, telling
 from wary_hound.authoring.rules import FACTS, Rules
 from wary_hound.cli.common import (
+    COSTS,
     FILE,
     PAGE,
     browser_option,
@@ -27,7 +30,8 @@ from wary_hound.cli.common import (
 )
 from wary_hound.errors import LocatorError
 from wary_hound.locator.finding import find
-from wary_hound.locator.values import Strategy
+from wary_hound.locator.kinds import KINDS
+from wary_hound.page import Element
 from wary_hound.report.terminal import bar, console, percent, survival_colour
 
 
@@ -38,14 +42,12 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 @click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
 @click.option("--plot", type=FILE, help="Also write a survival plot (.png or .svg).")
 @click.option("--report", type=FILE, help="Write a report as one HTML page.")
-@click.option(
-    "--only", multiple=True, type=click.Choice([str(s) for s in Strategy]), help="Strategies allowed; may be given again."
-)
+@click.option("--only", multiple=True, type=click.Choice(list(KINDS)), help="Strategies allowed; may be given again.")
 @click.option("--without", multiple=True, metavar="FACT", help=f"Never rest on: {', '.join(FACTS)}, or an attribute.")
 @click.option("--prefer", multiple=True, metavar="ATTRIBUTE", help="Attributes to choose first (data-* for patterns).")
 @click.option(
     "--stolen-costs",
-    type=click.FloatRange(1),
+    type=COSTS,
     default=STOLEN_COSTS,
     show_default=True,
     help="What a wrong match costs; a lost one: 1.",
@@ -79,72 +81,105 @@ def command(
       wary-hound rank demo-out/pages/nights@r1.html 'css{#night-form [type=submit]}'
     """
     element = find(read_page(page, browser), locator)
-    model = read_rates(rates)
     rules = Rules(only, without, prefer)
-    candidates = rank(element, model, releases=releases, rules=rules, stolen_costs=stolen_costs, ways=ways)
+    question = Question(read_rates(rates), releases, rules, stolen_costs, ways=ways)
+    ranking = _ranked(element, locator, question)
+    _write_files(ranking, plot, report)
+    if as_json:
+        print_json(ranking.to_json(most))
+        return
+    _tell(ranking, most)
+    for file in (plot, report):
+        if file is not None:
+            console().print(f"Written: {file}")
+
+
+@dataclass(frozen=True)
+class _Ranking:
+    """All that is known of one element's locators."""
+
+    element: Element
+    question: Question
+    candidates: list[Candidate]
+    given: Candidate
+    chosen: Portfolio
+    advice: list[Advice]
+
+    def to_json(self, most: int) -> dict[str, Any]:
+        return {
+            "element": element_json(self.element),
+            "releases": self.question.releases,
+            "candidates": [_json(c) for c in self.candidates[:most]],
+            "given": _json(self.given),
+            "fallbacks": [str(c) for c in self.chosen.fallbacks],
+            "portfolio_survival": round(self.chosen.survival, 4),
+            "advice": [
+                {
+                    "attribute": a.attribute,
+                    "value": a.value,
+                    "on": element_json(self.element.page[a.element]),
+                    "survival": round(after, 4),
+                }
+                for a in self.advice
+                for _, _, after in a.lifts
+            ],
+        }
+
+
+def _ranked(element: Element, locator: str, question: Question) -> _Ranking:
+    candidates = rank(element, question)
     if not candidates:
         raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
-    given = assess(locator, element, model, releases=releases)
-    chosen = portfolio(element, model=model, ranked=candidates)
+    named = {element.name or element.tag: element.index}
+    return _Ranking(
+        element,
+        question,
+        candidates,
+        assess(locator, element, question),
+        portfolio(element, question=question, ranked=candidates),
+        advise(element.page, named, question),
+    )
+
+
+def _write_files(ranking: _Ranking, plot: Path | None, report: Path | None) -> None:
     if plot is not None:
         from wary_hound.report.plots import survival_plot, write_plot
 
-        write_plot(survival_plot(candidates[:5], given), plot)
-    named = {element.name or element.tag: element.index}
-    advice = advise(element.page, named, model, releases, rules=rules, stolen_costs=stolen_costs)
+        write_plot(survival_plot(ranking.candidates[:5], ranking.given), plot)
     if report is not None:
         from wary_hound.report.ranking import ranking_page, write_ranking
 
-        write_ranking(ranking_page(element, candidates, given, chosen, advice, releases, model.source), report)
-    if as_json:
-        print_json(
-            {
-                "element": element_json(element),
-                "releases": releases,
-                "candidates": [_json(c) for c in candidates[:most]],
-                "given": _json(given),
-                "fallbacks": [str(c) for c in chosen.fallbacks],
-                "portfolio_survival": round(chosen.survival, 4),
-                "advice": [
-                    {
-                        "attribute": a.attribute,
-                        "value": a.value,
-                        "on": element_json(element.page[a.element]),
-                        "survival": round(after, 4),
-                    }
-                    for a in advice
-                    for _, _, after in a.lifts
-                ],
-            }
-        )
-        return
-    out = console()
-    out.print(Text.assemble(("Element ", "bold"), short(element, 80)))
+        page = ranking_page(ranking.element, ranking.candidates, ranking.given, ranking.chosen, ranking.advice, ranking.question)
+        write_ranking(page, report)
+
+
+def _tell(ranking: _Ranking, most: int) -> None:
+    out, candidates, releases = console(), ranking.candidates, ranking.question.releases
+    out.print(Text.assemble(("Element ", "bold"), short(ranking.element, 80)))
     after = f"after {releases} release{'s' if releases > 1 else ''}"
-    out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {stolen_costs:g} times\n")
-    shown = telling(candidates, most)
-    for number, candidate in enumerate(shown, 1):
+    costs = f"{ranking.question.stolen_costs:g}"
+    out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {costs} times\n")
+    said = telling(candidates, most)
+    for number, candidate in enumerate(said, 1):
         _show(out, f"{number:2}", candidate)
-    left = len(candidates) - len(shown)
+    left = len(candidates) - len(said)
     if left:
-        out.print(f"    and {left} more, most of which rest on all that a better one does (--json, -n)", style="dim")
-    same = next((k for k, c in enumerate(candidates, 1) if c.locator == given.locator), None)
+        out.print(Text(f"    and {left} more, most of which rest on all that a better one does (--json, -n)", "dim"))
+    same = next((k for k, c in enumerate(candidates, 1) if c.locator == ranking.given.locator), None)
     out.print()
     if same is None:
         out.print("The locator given:")
-        _show(out, "  ", given)
+        _show(out, "  ", ranking.given)
     else:
         out.print(f"The locator given is number {same} of {len(candidates)}.")
+    chosen = ranking.chosen
     if chosen.fallbacks:
         fallbacks = "  and  ".join(str(c) for c in chosen.fallbacks)
         out.print(Text(f"With fallbacks {fallbacks}, one of them finds it in {percent(chosen.survival)} of futures after 3."))
-    for entry in advice:
-        what = f'{entry.attribute}="{entry.value}" on {short(element.page[entry.element], 40)}'
+    for entry in ranking.advice:
+        what = f'{entry.attribute}="{entry.value}" on {short(ranking.element.page[entry.element], 40)}'
         _, now, then = entry.lifts[0]
         out.print(Text(f"To do better: {what} would lift the best of one way from {percent(now)} to {percent(then)}."))
-    for file in (plot, report):
-        if file is not None:
-            out.print(f"Written: {file}")
 
 
 def _show(out: Any, number: str, candidate: Candidate) -> None:

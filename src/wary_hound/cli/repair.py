@@ -16,7 +16,7 @@ from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book, parse_book
 from wary_hound.journey.journey import parse_journey
 from wary_hound.journey.repairing import NamedRepair, changed_texts, repair_book
-from wary_hound.report.terminal import console, mark, percent
+from wary_hound.report.terminal import bold, console, mark, percent
 
 
 @click.command()
@@ -104,7 +104,7 @@ def repair_json(named: NamedRepair) -> dict[str, Any]:
 
 def _show(repairs: list[NamedRepair], book: Book, old_page: Path, new_page: Path) -> None:
     out = console()
-    out.print(f"[bold]{book.book}[/bold]: {old_page.name} → {new_page.name}\n")
+    out.print(Text.assemble(bold(book.book), f": {old_page.name} → {new_page.name}\n"))
     width = max(len(r.name) for r in repairs) if repairs else 0
     for named in repairs:
         head = Text.assemble(f"{named.name:{width}}  ", mark(named.state))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterator
-from concurrent.futures import Executor, ProcessPoolExecutor
+from concurrent.futures import Executor
 from pathlib import Path
 from typing import Any
 
@@ -12,11 +12,12 @@ import click
 from rich.text import Text
 
 from wary_hound.authoring.advice import Advice, advise
-from wary_hound.cli.common import FILE, json_option, print_json, rates_option, read_page, read_rates, short
+from wary_hound.authoring.question import Question
+from wary_hound.cli.common import FILE, json_option, print_json, rates_option, read_page, read_rates, short, workers
 from wary_hound.errors import FileError
 from wary_hound.journey.stress import Stress, Stressed, stress, tasks_of
 from wary_hound.page import Page
-from wary_hound.report.terminal import bar, console, percent, progress, shorten, survival_colour, table
+from wary_hound.report.terminal import bar, bold, console, percent, progress, shorten, survival_colour, table
 
 
 @click.command()
@@ -51,12 +52,13 @@ def command(
       wary-hound stress demo-out/books/hold-a-night.yaml --advice --picture risk.png
     """
     model = read_rates(rates)
-    title, tasks = tasks_of(path, releases, model)
+    question = Question(model, releases)
+    title, tasks = tasks_of(path, question)
     with _executor(jobs, cluster) as executor, progress(console()) as shown:
         going = shown.add_task("judging", total=len(tasks))
         found = stress(title, tasks, executor, lambda _: shown.advance(going))
     pages = {task.page: read_page(task.page) for task in tasks}
-    advice = [(page, a) for file, page in pages.items() for a in _advice(found, file, page, model)] if with_advice else []
+    advice = [(page, a) for file, page in pages.items() for a in _advice(found, file, page, question)] if with_advice else []
     if plot is not None:
         from wary_hound.report.plots import stress_plot, write_plot
 
@@ -80,12 +82,8 @@ def command(
 @contextlib.contextmanager
 def _executor(jobs: int | None, cluster: str | None) -> Iterator[Executor]:
     if cluster is None:
-        with ProcessPoolExecutor(jobs) as pool:
-            try:
-                yield pool
-            except KeyboardInterrupt:
-                pool.shutdown(wait=True, cancel_futures=True)
-                raise
+        with workers(jobs) as pool:
+            yield pool
         return
     try:
         from distributed import Client
@@ -99,9 +97,9 @@ def _executor(jobs: int | None, cluster: str | None) -> Iterator[Executor]:
         yield client.get_executor()
 
 
-def _advice(found: Stress, file: Path, page: Page, model: Any) -> list[Advice]:
+def _advice(found: Stress, file: Path, page: Page, question: Question) -> list[Advice]:
     here = {e.name: e.element for e in found.elements if e.page == file and e.element >= 0}
-    return advise(page, here, model, found.releases) if here else []
+    return advise(page, here, question) if here else []
 
 
 def _write_pictures(found: Stress, pages: dict[Path, Page], advice: list[tuple[Page, Advice]], target: Path) -> None:
@@ -156,7 +154,7 @@ def _show(found: Stress) -> None:
     out.print(table(columns, rows))
     better = [e for e in found.weakest if e.best is not None]
     if better:
-        out.print("\n[bold]The weakest, and what would last longer[/bold]")
+        out.print(bold("\nThe weakest, and what would last longer"))
     for entry in better:
         assert entry.best is not None
         out.print(Text.assemble(f"  {entry.name}: ", (str(entry.best.locator), "bold"), f"  {percent(entry.best.survival)}"))
@@ -166,7 +164,7 @@ def _show_advice(advice: list[tuple[Page, Advice]], asked: bool) -> None:
     out = console()
     if not asked:
         return
-    out.print("\n[bold]What the page could offer[/bold]")
+    out.print(bold("\nWhat the page could offer"))
     if not advice:
         out.print("  No single attribute would lift these elements by much.")
     for page, entry in advice:

@@ -9,11 +9,9 @@ from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 
-from ruamel.yaml import YAML
-
-from wary_hound.files import write_aside
+from wary_hound.files import read_text, write_aside
 from wary_hound.journey import yaml_text
-from wary_hound.journey.book import Book, parse_book
+from wary_hound.journey.book import Book, book_of, parse_book
 from wary_hound.journey.repairing import NamedRepair, changed_texts, repair_book
 from wary_hound.page import Page
 from wary_hound.report.story import Cell, Row, Story, cell_of, write_story
@@ -51,11 +49,11 @@ def tell(folder: Path, progress: Callable[[str], None] = lambda _: None) -> Told
     unpack(folder)
     story = Story("Marram Ridge Observatory, telescope nights", list(RELEASES))
     journey = folder / "books" / JOURNEY
-    before = {journey: journey.read_text(encoding="utf-8")}
+    before = {journey: read_text(journey)}
     after = dict(before)
     for name in BOOKS:
         path = folder / "books" / f"{name}.yaml"
-        before[path] = path.read_text(encoding="utf-8")
+        before[path] = read_text(path)
         after[path], after[journey] = _follow(name, path, after[journey], journey, story, progress)
     first = Page.read(folder / "pages" / "nights@r1.html")
     book = Book.read(folder / "books" / "nights.yaml")
@@ -92,7 +90,7 @@ def _follow(
                 story.add(named, old, new, f"{was} → {now}")
         texts = changed_texts(path, text, book, repairs, {journey: journey_text}, f"../pages/{name}@{now}.html")
         text, journey_text = texts[path], texts[journey]
-        book = Book.model_validate(YAML(typ="safe", pure=True).load(text))
+        book = book_of(yaml_text.mapping(text, path, "book"), path)
         old = new
     for key, entry in original.elements.items():
         story.rows.append(Row(key, entry.about, entry.locator, tuple(cells[key])))

@@ -6,14 +6,15 @@ Each feature is between 0 and 1, or NaN where neither side can tell (no text on 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 from rapidfuzz import fuzz, process
 
-from wary_hound.healing.fingerprint import LONGEST, Fingerprint, context_of
+from wary_hound.healing.fingerprint import LONGEST, Context, Fingerprint
 from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+from wary_hound.page.index import tokens
 from wary_hound.robustness.looks import look_of_class, look_of_token
 
 Floats = npt.NDArray[np.float64]
@@ -29,46 +30,28 @@ _INTERACTIVE = frozenset(
 )
 
 
-@dataclass(frozen=True)
-class Columns:
+class Columns(Cache):
     """What is compared, of all elements of one page; lists in page order."""
 
-    page: Page
-    texts: list[str]
-    names: list[str]
-    labels: list[str]
-    before: list[str]
-    after: list[str]
-    headings: list[str]
-    rows: list[str]
-    trails: list[tuple[str, ...]]
-    classes: list[frozenset[str]]
-
-    @staticmethod
-    def of(page: Page) -> Columns:
-        found: Columns | None = page.memo.get("columns")
-        if found is None:
-            context, semantics = context_of(page), page.semantics
-            every = range(len(page))
-            column = page.index.attribute_column("class")
-            found = page.memo["columns"] = Columns(
-                page,
-                [t[:LONGEST] for t in semantics.text],
-                [semantics.name(i)[:LONGEST] for i in every],
-                [semantics.label(i)[:LONGEST] for i in every],
-                context.before,
-                context.after,
-                context.heading,
-                [context.row(i) for i in every],
-                [context.trail(i) for i in every],
-                [lasting_classes(column.get(i, "")) for i in every],
-            )
-        return found
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        context, semantics = Context.of(page), page.semantics
+        every = range(len(page))
+        classes = page.index.attribute_column("class")
+        self.texts = [text[:LONGEST] for text in semantics.text]
+        self.names = [semantics.name(i)[:LONGEST] for i in every]
+        self.labels = [semantics.label(i)[:LONGEST] for i in every]
+        self.before = context.before
+        self.after = context.after
+        self.headings = context.heading
+        self.rows = [context.row(i) for i in every]
+        self.trails = [context.trail(i) for i in every]
+        self.classes = [lasting_classes(classes.get(i, "")) for i in every]
 
 
 def lasting_classes(value: str) -> frozenset[str]:
     """The classes that do not merely say a state."""
-    return frozenset(c for c in value.split() if look_of_class(c) != "state")
+    return frozenset(c for c in tokens(value) if look_of_class(c) != "state")
 
 
 def evidence(old: Fingerprint, page: Page, among: Sequence[int]) -> Floats:

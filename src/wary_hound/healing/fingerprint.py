@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass
 from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, ValidationError
 
 from wary_hound.errors import FileError
 from wary_hound.locator.relations import row_of, section_of
 from wary_hound.page import Element, Page
+from wary_hound.page.cache import Bounded, Cache
 
 LONGEST = 120
 
@@ -50,37 +53,50 @@ class Fingerprint:
         return {key: value for key, value in data.items() if value not in ("", None, [], {})}
 
     @classmethod
-    def from_json(cls, data: Mapping[str, Any]) -> Fingerprint:
-        """The inverse of `to_json`. FileError where it is none."""
-        known = {f.name for f in fields(cls)}
+    def from_json(cls, data: Any) -> Fingerprint:
+        """The inverse of `to_json`; what it does not know is left out. FileError where it is none."""
         try:
-            given = {str(k): v for k, v in data.items() if k in known}
-            given["attributes"] = {str(k): str(v) for k, v in dict(given.get("attributes", {})).items()}
-            given["trail"] = tuple(str(t) for t in given.get("trail", ()))
-            if given.get("box") is not None:
-                left, top, width, height = (float(v) for v in given["box"])
-                given["box"] = (left, top, width, height)
-            given["place"] = float(given.get("place", 0))
-            for key in ("tag", "text", "role", "name", "label", "before", "after", "heading", "row"):
-                if key in given:
-                    given[key] = str(given[key])
-            return cls(**given)
-        except (TypeError, ValueError) as error:
-            raise FileError(f"a fingerprint is broken ({error}): see the element again to renew it") from None
+            stored = _Stored.model_validate(data)
+        except (ValidationError, RecursionError) as error:
+            first = error.errors()[0] if isinstance(error, ValidationError) else None
+            said = f"{'.'.join(str(part)[:40] for part in first['loc'])}: {first['msg']}" if first else "nested too deep"
+            raise FileError(f"a fingerprint is broken ({said}): see the element again to renew it") from None
+        return cls(**dict(stored))
+
+
+class _Stored(BaseModel):
+    """A fingerprint as a file has it."""
+
+    model_config = ConfigDict(extra="ignore", coerce_numbers_to_str=True)
+
+    tag: str
+    attributes: dict[str, str] = Field(default_factory=dict)
+    text: str = ""
+    role: str = ""
+    name: str = ""
+    label: str = ""
+    before: str = ""
+    after: str = ""
+    heading: str = ""
+    row: str = ""
+    trail: tuple[str, ...] = ()
+    place: FiniteFloat = 0.0
+    sibling: int = 1
+    box: tuple[FiniteFloat, FiniteFloat, FiniteFloat, FiniteFloat] | None = None
 
 
 def fingerprint(element: Element) -> Fingerprint:
     """The fingerprint of an element; computed once for each."""
-    memo: dict[int, Fingerprint] = element.page.memo.setdefault("fingerprints", {})
-    found = memo.get(element.index)
-    if found is None:
-        found = memo[element.index] = _fingerprint(element.page, element.index)
-    return found
+    kept = Context.of(element.page).fingerprints
+    made = kept.get(element.index)
+    if made is None:
+        made = kept[element.index] = _fingerprint(element.page, element.index)
+    return made
 
 
 def _fingerprint(page: Page, index: int) -> Fingerprint:
     semantics = page.semantics
-    context = context_of(page)
+    context = Context.of(page)
     facts = page.facts
     box = None
     if facts is not None and facts.has_boxes and semantics.visible[index]:
@@ -104,11 +120,12 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
     )
 
 
-class Context:
+class Context(Cache):
     """Neighbour texts, headings, rows and trails of all elements of a page. Lists are in page order."""
 
     def __init__(self, page: Page) -> None:
-        self._page = page
+        super().__init__(page)
+        self.fingerprints: Bounded[int, Fingerprint] = Bounded(50_000)
         self._rows: dict[int, str] = {}
         own = page.semantics.own_text
         count = len(page)
@@ -137,7 +154,7 @@ class Context:
             self.after[i] = following[ends[i]]
 
     def row(self, index: int) -> str:
-        page = self._page
+        page = self.page
         at = row_of(page, index)
         if at < 0 or at == index:
             return ""
@@ -149,7 +166,7 @@ class Context:
 
     def trail(self, index: int) -> tuple[str, ...]:
         """Ancestors as `tag`, `tag#id` or `tag@role`, nearest first, at most twelve, over the edges of trees."""
-        page = self._page
+        page = self.page
         found: list[str] = []
         at = index
         while len(found) < 12:
@@ -163,16 +180,9 @@ class Context:
         return tuple(found)
 
     def _step(self, at: int) -> str:
-        page = self._page
+        page = self.page
         own = page.attribute(at, "id")
         if own:
             return f"{page.tags[at]}#{own}"
         given = page.attribute(at, "role")
         return f"{page.tags[at]}@{given}" if given else page.tags[at]
-
-
-def context_of(page: Page) -> Context:
-    found: Context | None = page.memo.get("context")
-    if found is None:
-        found = page.memo["context"] = Context(page)
-    return found

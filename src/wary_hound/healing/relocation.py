@@ -20,7 +20,7 @@ import numpy.typing as npt
 from scipy.optimize import linear_sum_assignment
 
 from wary_hound.healing.evidence import FEATURES, evidence, perfect
-from wary_hound.healing.fingerprint import Fingerprint, context_of, fingerprint
+from wary_hound.healing.fingerprint import Context, Fingerprint, fingerprint
 from wary_hound.page import Element, Page
 
 Floats = npt.NDArray[np.float64]
@@ -103,11 +103,11 @@ def relocate(element: Element | Fingerprint, new_page: Page) -> Verdict:
 
 def relocate_all(elements: Sequence[Element | Fingerprint], new_page: Page, weights: Weights | None = None) -> list[Verdict]:
     """Verdicts on several elements of one old page, in their order; no two name the same element."""
-    return Search(elements, new_page, weights).verdicts() if elements else []
+    return Pursuit(elements, new_page, weights).verdicts() if elements else []
 
 
-class Search:
-    """The search for several remembered elements on one page: all evidence is gathered once."""
+class Pursuit:
+    """The pursuit of several remembered elements on one page: all evidence is gathered once."""
 
     def __init__(self, elements: Sequence[Element | Fingerprint], new_page: Page, weights: Weights | None = None) -> None:
         self.page = new_page
@@ -119,7 +119,8 @@ class Search:
         self.perfects = [float(self.weights.scores(perfect(p)[None, :])[0]) for p in self.remembered]
 
     def verdicts(self) -> list[Verdict]:
-        return [self._verdict(k, self.scores, *self._assigned(self.scores)) for k in range(len(self.remembered))]
+        chosen, deficits = self._assigned(self.scores)
+        return [self._verdict(k, self.scores, chosen, deficits) for k in range(len(self.remembered))]
 
     def verdict_without(self, k: int, removed: slice) -> Verdict:
         """The verdict on the element of a number, had an interval of the page not been there: to judge "gone" by."""
@@ -204,7 +205,7 @@ def _same_place(old: Fingerprint, page: Page, at: int) -> bool:
     """Under the same ancestors, as the same tag, with the same id."""
     return (
         page.tags[at] == old.tag
-        and context_of(page).trail(at) == old.trail
+        and Context.of(page).trail(at) == old.trail
         and (page.attribute(at, "id") or "") == old.attributes.get("id", "")
     )
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, rank
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.relocation import Verdict, relocate_all
@@ -13,7 +14,6 @@ from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.finding import find
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
-from wary_hound.robustness.model import ChangeModel
 
 State = Literal["works", "drifted", "broken"]
 
@@ -55,17 +55,17 @@ class Repair:
         return f"matches {count} elements" if count > 1 else "matches another element"
 
 
-def repair(locator: Locator | str, old_page: Page, new_page: Page, model: ChangeModel | None = None) -> Repair:
+def repair(locator: Locator | str, old_page: Page, new_page: Page, question: Question | None = None) -> Repair:
     """What became of a locator between two pages. NotFound or Ambiguous where it does not find one on the old page."""
-    return repair_all([locator], old_page, new_page, model)[0]
+    return repair_all([locator], old_page, new_page, question)[0]
 
 
-def repair_all(locators: Sequence[Locator | str], old_page: Page, new_page: Page, model: ChangeModel | None = None) -> list[Repair]:
+def repair_all(locators: Sequence[Locator | str], old_page: Page, new_page: Page, question: Question | None = None) -> list[Repair]:
     """The same for many locators of one page, which is better: what is surely one element is not another."""
     values = [as_locator(locator) for locator in locators]
     elements = [find(old_page, value) for value in values]
     verdicts = _verdicts_of(elements, new_page)
-    return [judge(v, verdict, new_page, old, model) for v, verdict, old in zip(values, verdicts, elements, strict=True)]
+    return [judge(v, verdict, new_page, old, question) for v, verdict, old in zip(values, verdicts, elements, strict=True)]
 
 
 def _verdicts_of(elements: Sequence[Element], new_page: Page) -> list[Verdict]:
@@ -76,7 +76,7 @@ def _verdicts_of(elements: Sequence[Element], new_page: Page) -> list[Verdict]:
 
 
 def judge(
-    locator: Locator, verdict: Verdict, new_page: Page, old: Element | Fingerprint | None, model: ChangeModel | None = None
+    locator: Locator, verdict: Verdict, new_page: Page, old: Element | Fingerprint | None, question: Question | None = None
 ) -> Repair:
     """The repair of one locator, given the verdict on its element. `old` is the element on its old page, where known."""
     found = tuple(new_page[i] for i in match(new_page, locator))
@@ -84,7 +84,7 @@ def judge(
     state = _state(found, verdict)
     candidates: tuple[Candidate, ...] = ()
     if state != "works" and verdict.element is not None and verdict.outcome != "gone":
-        candidates = _candidates(verdict.element, old if isinstance(old, Element) else None, model)
+        candidates = _candidates(verdict.element, old if isinstance(old, Element) else None, question)
     return Repair(locator, state, found, verdict, candidates)
 
 
@@ -107,10 +107,10 @@ def _state(found: Sequence[Element], verdict: Verdict) -> State:
     return "broken" if verdict.element in found else "drifted"
 
 
-def _candidates(element: Element, old: Element | None, model: ChangeModel | None) -> tuple[Candidate, ...]:
+def _candidates(element: Element, old: Element | None, question: Question | None) -> tuple[Candidate, ...]:
     """Ranked on the new page; those that were right on the old page too come first among what lasts alike."""
     weighed = []
-    for candidate in rank(element, model, ways=1):
+    for candidate in rank(element, replace(question or Question(), ways=1)):
         both = old is not None and match(old.page, candidate.locator) == [old.index]
         reasons = (ON_BOTH, *candidate.reasons) if both else candidate.reasons
         weighed.append((candidate.loss - KNOWN_PAGES_COUNT * both, replace(candidate, reasons=reasons)))

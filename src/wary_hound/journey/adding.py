@@ -6,8 +6,6 @@ import re
 from collections.abc import Collection
 from pathlib import Path
 
-from ruamel.yaml.nodes import MappingNode, Node, SequenceNode
-
 from wary_hound.errors import FileError
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book, Entry, book_of, entry_lines, parse_book, remember, remembered_line
@@ -38,34 +36,33 @@ def add_to_book(path: Path, name: str, entry: Entry, element: Element, title: st
     text, book = parse_book(path)
     if name in book.elements:
         raise FileError(f"{path}: there is an element named {name} already: give it another name")
+    document = yaml_text.Document(text, path)
     lines = "".join(f"  {line}" for line in entry_lines(name, entry).splitlines(keepends=True))
-    new = _inserted(path, text, "elements", lines)
-    new = _inserted(path, new, "remembered", f"  {name}: {remembered_line(memory)}\n")
+    new = _inserted(document, "elements", lines)
+    document = yaml_text.Document(new, path)
+    new = _inserted(document, "remembered", f"  {yaml_text.scalar(name)}: {remembered_line(memory)}\n")
     book_of(yaml_text.mapping(new, path, "book"), path)
     yaml_text.write_changed({path: text}, {path: new})
 
 
-def _inserted(path: Path, text: str, key: str, lines: str) -> str:
+def _inserted(document: yaml_text.Document, key: str, lines: str) -> str:
     """The text with lines (indented by two) at the end of a top-level mapping, which is made where there is none."""
-    node = yaml_text.node_at(text, (key,))
-    text = text if text.endswith("\n") else text + "\n"
+    node, text = document.at((key,)), document.text
+    line_end = "\r\n" if "\r\n" in text else "\n"
+    lines = lines.replace("\n", line_end)
+    ended = text if text.endswith("\n") else text + line_end
     if node is None:
-        return f"{text}{key}:\n{lines}"
-    if isinstance(node, MappingNode) and not node.value:
-        return yaml_text.apply(text, [yaml_text.replace_node(node, "\n" + lines.rstrip("\n"))])
-    if not isinstance(node, MappingNode) or node.flow_style:
-        raise FileError(f"{path}: {key} is written on one line: write it as a block, an element a line, to have more added")
-    column = node.value[0][0].start_mark.column
+        return f"{ended}{key}:{line_end}{lines}"
+    if node.kind == "mapping" and not node.entries:
+        return text[: node.start] + line_end + lines.removesuffix(line_end) + text[node.end :]
+    if node.kind == "scalar" and not node.value:  # nothing behind the colon
+        return ended[: node.start] + line_end + lines.removesuffix(line_end) + ended[node.end :]
+    if node.kind != "mapping" or node.style:
+        raise FileError(f"{document.path}: {key} is written on one line: write an element a line, to have more added")
+    first = node.entries[0][0]
+    assert first is not None
+    column = first.start - (text.rfind("\n", 0, first.start) + 1)
     lines = "".join(" " * (column - 2) + line for line in lines.splitlines(keepends=True)) if column > 2 else lines
-    end = _last(node).end_mark.index
-    at = end if text[:end].endswith("\n") else text.index("\n", end) + 1
-    return text[:at] + lines + text[at:]
-
-
-def _last(node: Node) -> Node:
-    """The scalar, or the braces, that a node ends with: a block's own mark is past the comments that follow it."""
-    if isinstance(node, MappingNode) and node.value and not node.flow_style:
-        return _last(node.value[-1][1])
-    if isinstance(node, SequenceNode) and node.value and not node.flow_style:
-        return _last(node.value[-1])
-    return node
+    at = ended.find("\n", node.end)
+    at = len(ended) if at < 0 else at + 1
+    return ended[:at] + lines + ended[at:]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -75,7 +74,9 @@ class Book(BaseModel):
         target = Path(path)
         if target.exists():
             raise FileError(f"{target}: is there already; a book is changed in place, by repair --apply or by hand")
-        write_aside({target: self.to_yaml().encode()})
+        text = self.to_yaml()
+        book_of(yaml_text.mapping(text, target, "book"), target)
+        write_aside({target: text.encode()}, {target: None})
 
     def to_yaml(self) -> str:
         lines = [HEADER, f"book: {yaml_text.scalar(self.book)}\n"]
@@ -86,7 +87,7 @@ class Book(BaseModel):
             lines.extend(f"  {line}" for line in entry_lines(name, entry).splitlines(keepends=True))
         if self.remembered:
             lines.append("remembered:\n")
-            lines.extend(f"  {name}: {remembered_line(data)}\n" for name, data in self.remembered.items())
+            lines.extend(f"  {yaml_text.scalar(name)}: {remembered_line(data)}\n" for name, data in self.remembered.items())
         return "".join(lines)
 
 
@@ -125,4 +126,5 @@ def remember(element: Element) -> dict[str, Any]:
 
 
 def remembered_line(data: Mapping[str, Any]) -> str:
-    return json.dumps(data, ensure_ascii=False)
+    """What a book remembers of an element, on one line."""
+    return yaml_text.flow(data)

@@ -12,8 +12,9 @@ from wary_hound.errors import FileError, NotationError
 from wary_hound.files import write_aside
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book
+from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.notation import parse
-from wary_hound.locator.values import Locator, Strategy
+from wary_hound.locator.values import Locator
 
 Action = Literal["open", "click", "type", "choose", "check"]
 Expectation = Literal["shown", "hidden", "gone", "reads", "contains"]
@@ -117,7 +118,7 @@ class Journey(BaseModel):
         target = Path(path)
         if target.exists():
             raise FileError(f"{target}: is there already; change a journey in place")
-        write_aside({target: self.to_yaml().encode()})
+        write_aside({target: self.to_yaml().encode()}, {target: None})
 
     def to_yaml(self) -> str:
         lines = [f"journey: {yaml_text.scalar(self.journey)}\n"]
@@ -141,7 +142,7 @@ def locator_of(on: str, book: Book | None, where: str) -> Locator:
     """The locator that a name or a locator text means."""
     if book is not None and on in book.elements:
         return book.elements[on].main
-    if any(on.lstrip().startswith((f"{s}{{", "frame ", "shadow ")) for s in Strategy):
+    if any(on.lstrip().startswith((f"{s}{{", "frame ", "shadow ")) for s in KINDS):
         try:
             return parse(on)
         except NotationError as error:

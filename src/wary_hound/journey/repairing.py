@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 from wary_hound.authoring.portfolio import portfolio
+from wary_hound.authoring.question import Question
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.relocation import Verdict, relocate_all
 from wary_hound.healing.repair import Repair, judge
 from wary_hound.journey import yaml_text
-from wary_hound.journey.book import Book, remember, remembered_line
+from wary_hound.journey.book import Book, remember
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
-from wary_hound.robustness.model import ChangeModel
 
 Standing = Literal["works", "drifted", "broken", "unknown"]
 
@@ -39,7 +39,7 @@ class NamedRepair:
         return self.repair.state if self.repair is not None else "unknown"
 
 
-def repair_book(book: Book, old_page: Page, new_page: Page, model: ChangeModel | None = None) -> list[NamedRepair]:
+def repair_book(book: Book, old_page: Page, new_page: Page, question: Question | None = None) -> list[NamedRepair]:
     """What became of each element of a book, in its order.
 
     An element is what its locator finds on the old page; where that is nothing or several, what the book remembers.
@@ -64,10 +64,10 @@ def repair_book(book: Book, old_page: Page, new_page: Page, model: ChangeModel |
             found_repairs.append(NamedRepair(name, entry.main, None, None, trouble=troubles[name]))
             continue
         old = remembered[name]
-        repair = judge(entry.main, verdicts[name], new_page, old, model)
+        repair = judge(entry.main, verdicts[name], new_page, old, question)
         fallbacks: tuple[str, ...] = ()
         if repair.main is not None and repair.verdict.element is not None and entry.fallbacks:
-            members = portfolio(repair.verdict.element, 1 + len(entry.fallbacks), model, repair.candidates)
+            members = portfolio(repair.verdict.element, 1 + len(entry.fallbacks), question, repair.candidates)
             fallbacks = tuple(str(c.locator) for c in members.fallbacks)
         element = old if isinstance(old, Element) else None
         found_repairs.append(NamedRepair(name, entry.main, element, repair, fallbacks))
@@ -100,30 +100,29 @@ def changed_texts(
 
     `seen_at` is the new page, relative to the book; it takes the place of the page that the book names.
     """
-    edits: list[yaml_text.Edit] = []
+    document = yaml_text.Document(book_text, book_path)
+    edits: list[tuple[yaml_text.Node, Any]] = []
     renamed: dict[str, str] = {}
+
+    def put(keys: tuple[str | int, ...], value: Any) -> None:
+        node = document.at(keys)
+        if node is not None:
+            edits.append((node, value))
+
     for entry in repairs:
         if entry.repair is None or entry.repair.main is None or entry.repair.verdict.element is None:
             continue
         fresh = str(entry.repair.main.locator)
         renamed[book.elements[entry.name].locator] = fresh
-        node = yaml_text.node_at(book_text, ("elements", entry.name, "locator"))
-        if node is not None:
-            edits.append(yaml_text.rewrite(node, fresh))
+        put(("elements", entry.name, "locator"), fresh)
         for number, fallback in enumerate(entry.fallbacks):
-            node = yaml_text.node_at(book_text, ("elements", entry.name, "fallbacks", number))
-            if node is not None:
-                edits.append(yaml_text.rewrite(node, fallback))
-        node = yaml_text.node_at(book_text, ("remembered", entry.name))
-        if node is not None:
-            line = remembered_line(remember(entry.repair.verdict.element))
-            edits.append(yaml_text.replace_node(node, line))
+            put(("elements", entry.name, "fallbacks", number), fallback)
+        put(("remembered", entry.name), remember(entry.repair.verdict.element))
     if book.page and seen_at and any(r.state == "works" or renamed for r in repairs):
-        node = yaml_text.node_at(book_text, ("page",))
-        if node is not None:
-            edits.append(yaml_text.rewrite(node, seen_at))
-    new = {book_path: yaml_text.apply(book_text, edits)}
+        put(("page",), seen_at)
+    new = {book_path: document.changed(edits) if edits else book_text}
     for path, text in journeys.items():
-        changes = [yaml_text.rewrite(node, renamed[node.value]) for node in yaml_text.scalars(text) if node.value in renamed]
-        new[path] = yaml_text.apply(text, changes)
+        steps = yaml_text.Document(text, path)
+        changes = [(node, renamed[node.meant.value]) for node in steps.scalars() if node.meant.value in renamed]
+        new[path] = steps.changed(changes) if changes else text
     return new

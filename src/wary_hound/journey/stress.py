@@ -4,22 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor, as_completed
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache, reduce
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, futures_of, rank
 from wary_hound.errors import FileError
+from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book, parse_book
-from wary_hound.journey.journey import Journey
+from wary_hound.journey.journey import Journey, locator_of
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import dependencies
-from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.survival import FUTURES, HORIZON, Fate, failing, fate_of
 
 Fails = npt.NDArray[np.bool_]
@@ -35,9 +36,7 @@ class Task:
     page: Path
     locators: tuple[str, ...]
     """The main one, then the fallbacks."""
-    releases: int
-    model: ChangeModel
-    seed: int = 0
+    question: Question
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,10 +79,10 @@ class Stress:
         return self.elements[:3]
 
 
-def tasks_of(path: Path, releases: int, model: ChangeModel, seed: int = 0) -> tuple[str, list[Task]]:
+def tasks_of(path: Path, question: Question) -> tuple[str, list[Task]]:
     """What a book, or a journey with its book, asks of pages. FileError where no snapshot is named."""
-    text = path.read_text(encoding="utf-8") if path.is_file() else ""
-    journey = None if "\nelements:" in f"\n{text}" else Journey.read(path)
+    _, data = yaml_text.load(path, "book or journey")
+    journey = None if "elements" in data else Journey.read(path)
     book_path = path if journey is None else path.parent / journey.book
     book: Book = parse_book(book_path)[1]
     names = list(book.elements)
@@ -95,8 +94,8 @@ def tasks_of(path: Path, releases: int, model: ChangeModel, seed: int = 0) -> tu
         page = book.page_of(name, book_path.parent) if entry else (book_path.parent / book.page if book.page else None)
         if page is None:
             raise FileError(f"{book_path}: {name} names no page that it was seen on: add `page: SNAPSHOT.html` to the book")
-        locators = (entry.locator, *entry.fallbacks) if entry else (name,)
-        found.append(Task(name, page, locators, releases, model, seed))
+        locators = (entry.locator, *entry.fallbacks) if entry else (str(locator_of(name, book, str(path))),)
+        found.append(Task(name, page, locators, question))
     if not found:
         raise FileError(f"{path}: it uses no element of {book_path.name}")
     return (journey.journey if journey is not None else book.book), found
@@ -107,7 +106,7 @@ def stress(title: str, tasks: Sequence[Task], executor: Executor, done: Callable
 
     All are judged in the same futures: releases have the same sizes for every page, facts of one page change together.
     """
-    releases = tasks[0].releases
+    releases = tasks[0].question.releases
     waiting = [executor.submit(stressed, task) for task in tasks]
     for future in as_completed(waiting):
         found = future.result()
@@ -123,7 +122,7 @@ def stress(title: str, tasks: Sequence[Task], executor: Executor, done: Callable
 def stressed(task: Task) -> Stressed:
     """One element."""
     page = _page(task.page, task.page.stat().st_mtime_ns if task.page.exists() else 0)
-    futures = futures_of(page, task.model, task.seed)
+    futures = futures_of(page, task.question)
     never = np.ones((FUTURES, HORIZON), np.bool_)
     found = match(page, task.locators[0])
     if len(found) != 1:
@@ -136,8 +135,8 @@ def stressed(task: Task) -> Stressed:
         if ways:
             each = [fate_of(futures, dependencies(page, way, element.index), element.index) for way in ways]
             fates.append(failing(reduce(Fate.or_else, each), futures.horizon))
-    main = assess(task.locators[0], element, task.model, task.releases, task.seed)
-    ranked = rank(element, task.model, task.releases, task.seed, ways=1)
+    main = assess(task.locators[0], element, task.question)
+    ranked = rank(element, replace(task.question, ways=1))
     best = ranked[0] if ranked and ranked[0].survival > main.survival + FINE else None
     return Stressed(task.name, task.page, task.locators[0], element.index, main, best, fates[0], np.all(fates, axis=0))
 

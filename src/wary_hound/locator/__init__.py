@@ -2,6 +2,6 @@
 
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, Strategy
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
 
-__all__ = ["Boundary", "Finder", "Hop", "Locator", "Relation", "Strategy", "match", "parse"]
+__all__ = ["Boundary", "Finder", "Hop", "Locator", "Relation", "match", "parse"]

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
 
 MOST_SHOWN = 10
 MOST_COMPARED = 2_000
@@ -40,7 +41,7 @@ def _marks(page: Page, index: int) -> Iterator[str]:
                 text = page.semantics.text[child]
                 if text and len(text) <= _LONG:
                     yield f'"{text}" beside it'
-    for token in (attributes.get("class") or "").split():
+    for token in tokens(attributes.get("class", "")):
         yield f"the class {token}"
     for above in page.ancestors(index):
         near = page[above]

@@ -8,10 +8,11 @@ from typing import Any
 
 from wary_hound.errors import LocatorError, NotationError
 from wary_hound.locator.evaluate import as_locator
-from wary_hound.locator.notation import parse, parse_role, parse_wanted
-from wary_hound.locator.printing import xpath_string
-from wary_hound.locator.translate import css_to_xpath, xpath_to_css
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, Strategy, css, label, role, text, xpath
+from wary_hound.locator.kinds import KINDS
+from wary_hound.locator.making import css, label, role, text, xpath
+from wary_hound.locator.notation import parse
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
+from wary_hound.locator.xpath.printing import xpath_string
 
 FORMS = ("css", "xpath", "annotation", "webdriver", "bidi")
 
@@ -39,19 +40,19 @@ def read_any(given: str) -> Locator:
     if line.startswith(("{", "[")):
         try:
             data = json.loads(line)
-        except json.JSONDecodeError as error:
+        except RecursionError:
+            raise LocatorError("this JSON is nested too deep to be a locator") from None
+        except ValueError as error:
             if line.startswith("["):  # an attribute selector
                 return Locator((Hop(css(line)),))
-            raise LocatorError(
-                f"this is no JSON ({error.msg} at column {error.colno}), and no locator begins with a brace"
-            ) from None
+            raise LocatorError(f"this is no JSON ({str(error)[:80]}), and no locator begins with a brace") from None
         return from_json(data)
     if line.startswith(("/", "(")):
         return parse(f"xpath{{{line}}}")
     try:
         return parse(line)
     except NotationError as error:
-        if any(line.startswith(f"{s}{{") for s in Strategy) or line.startswith(("frame ", "shadow ")):
+        if any(line.startswith(f"{s}{{") for s in KINDS) or line.startswith(("frame ", "shadow ")):
             raise
         try:
             return parse(f"css{{{line}}}")
@@ -69,7 +70,7 @@ def from_json(data: Any) -> Locator:
             raise LocatorError("the list of locators is empty")
         hops = [Hop(_from_entry(entry), Boundary(entry.get("open", ""))) for entry in entries]
         return parse(str(Locator(tuple(hops))))
-    except (AttributeError, KeyError, TypeError, ValueError) as error:
+    except (AttributeError, KeyError, TypeError, ValueError, RecursionError) as error:
         raise LocatorError(f"this JSON is no locator of a known form ({type(error).__name__}: {error})") from None
 
 
@@ -106,25 +107,12 @@ def _unrelated(finder: Finder, form: str) -> Finder:
 def _finder_css(finder: Finder) -> Finder:
     if finder.ordinal is not None:
         raise LocatorError(f"CSS has no equivalent of #{finder.ordinal}: positions count siblings there, not matches")
-    if finder.strategy is Strategy.CSS:
-        return finder
-    if finder.strategy is Strategy.XPATH:
-        return css(xpath_to_css(finder.expression))
-    raise LocatorError(f"CSS has no equivalent of {finder.strategy}{{...}}: it knows neither texts nor names")
+    return finder if finder.strategy == "css" else css(KINDS[finder.strategy].to_css(finder.query.tree))
 
 
 def _finder_xpath(finder: Finder) -> Finder:
-    if finder.strategy is Strategy.XPATH:
-        expression = finder.expression
-    elif finder.strategy is Strategy.CSS:
-        expression = css_to_xpath(finder.expression)
-    elif finder.strategy is Strategy.TEXT:
-        wanted = parse_wanted(finder.expression)
-        quoted = xpath_string(wanted.text)
-        test = f"contains(normalize-space(), {quoted})" if wanted.part else f"normalize-space()={quoted}"
-        expression = f"//*[{test}][not(.//*[{test}])]"
-    else:
-        raise LocatorError(f"XPath has no equivalent of {finder.strategy}{{...}}: it does not compute {finder.strategy}s")
+    own = finder.strategy == "xpath"
+    expression = finder.expression if own else KINDS[finder.strategy].to_xpath(finder.query.tree)
     return xpath(expression if finder.ordinal is None else f"({expression})[{finder.ordinal}]")
 
 
@@ -135,7 +123,7 @@ def _annotation(locator: Locator) -> dict[str, Any]:
     made: dict[str, Any] = {}
     for hop in reversed(locator.hops):
         finder = _unrelated(hop.finder, "a Web Annotation selector")
-        plain = finder.strategy is Strategy.CSS and finder.ordinal is None
+        plain = finder.strategy == "css" and finder.ordinal is None
         entry: dict[str, Any] = {
             "type": "CssSelector" if plain else "XPathSelector",
             "value": finder.expression if plain else _finder_xpath(finder).expression,
@@ -172,25 +160,16 @@ def _steps(locator: Locator, one: Callable[[Finder], dict[str, Any]]) -> list[di
 
 def _pair(finder: Finder) -> dict[str, Any]:
     finder = _unrelated(finder, "WebDriver")
-    if finder.strategy is Strategy.CSS and finder.ordinal is None:
+    if finder.strategy == "css" and finder.ordinal is None:
         return {"using": "css selector", "value": finder.expression}
     return {"using": "xpath", "value": _finder_xpath(finder).expression}
 
 
 def _bidi(finder: Finder) -> dict[str, Any]:
     finder = _unrelated(finder, "BiDi")
-    if finder.ordinal is None:
-        if finder.strategy is Strategy.CSS:
-            return {"type": "css", "value": finder.expression}
-        if finder.strategy is Strategy.TEXT:
-            wanted = parse_wanted(finder.expression)
-            return {"type": "innerText", "value": wanted.text, "matchType": "partial" if wanted.part else "full"}
-        if finder.strategy is Strategy.ROLE:
-            found = parse_role(finder.expression)
-            if found.name is not None and found.name.part:
-                raise LocatorError("BiDi's accessibility locator takes whole names only, not a part of one")
-            named = {"name": found.name.text} if found.name is not None else {}
-            return {"type": "accessibility", "value": {"role": found.role, **named}}
+    own = KINDS[finder.strategy].to_bidi(finder.query.tree) if finder.ordinal is None else None
+    if own is not None:
+        return {**own, "value": finder.expression} if finder.strategy == "css" else own
     return {"type": "xpath", "value": _finder_xpath(finder).expression}
 
 

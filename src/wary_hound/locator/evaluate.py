@@ -6,17 +6,15 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from wary_hound.locator.cache import Matches
 from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
+from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.notation import parse
 from wary_hound.locator.relations import narrow
-from wary_hound.locator.strategies import MATCHERS
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator
 from wary_hound.page import Page
 
-Scope = tuple[int, int]
-"""Where to look: the number of a tree, and the element to look inside (-1: the whole tree)."""
 TOP: Scope = (0, -1)
-MOST_KEPT = 50_000
 
 
 def as_locator(locator: Locator | str) -> Locator:
@@ -73,18 +71,17 @@ def in_scopes(page: Page, finder: Finder, scopes: list[Scope]) -> IntArray:
 
 def find_in(page: Page, finder: Finder, scope: Scope) -> IntArray:
     """The elements that a finder finds in one scope; remembered for the page."""
-    memo: dict[tuple[Finder, Scope], IntArray] = page.memo.setdefault("finders", {})
-    found = memo.get((finder, scope))
-    if found is None:
-        if len(memo) > MOST_KEPT:
-            memo.clear()
-        found = memo[finder, scope] = _find(page, finder, scope)
-    return found
+    kept, key = Matches.of(page).finders, (finder, scope)
+    elements = kept.get(key)
+    if elements is None:
+        elements = kept[key] = _find(page, finder, scope)
+        elements.setflags(write=False)
+    return elements
 
 
 def _find(page: Page, finder: Finder, scope: Scope) -> IntArray:
     tree, inside = scope
-    found = MATCHERS[finder.strategy](page, finder.expression, tree, inside)
+    found = KINDS[finder.strategy].match(page, finder.query.tree, tree, inside)
     if inside >= 0:
         found = found[(found > inside) & (found < page.end[inside])]
     if finder.relation is not None and finder.anchor is not None:

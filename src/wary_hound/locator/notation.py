@@ -11,12 +11,11 @@ character as it is; in text, label and role a backslash does.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import lru_cache
 
 from wary_hound.errors import NotationError
-from wary_hound.locator import css, xpath
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation, RoleExpression, Strategy, Wanted
+from wary_hound.locator.kinds import KINDS, Kind
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Query, Relation
 
 MOST_CHARACTERS = 20_000
 MOST_ANCHORS = 50
@@ -95,13 +94,12 @@ class _Reader:
         self.blanks()
         start = self.at
         word = self.word()
-        if word not in Strategy.__members__.values() or not self.take("{"):
-            known = ", ".join(f"{s}{{...}}" for s in Strategy)
+        kind = KINDS.get(word)
+        if kind is None or not self.take("{"):
+            known = ", ".join(f"{name}{{...}}" for name in KINDS)
             raise self.fail(f"one of {known}, with frame or shadow before it where it opens one", start)
-        strategy = Strategy(word)
         begin = self.at
-        expression = self.expression(strategy, begin)
-        self.check(strategy, expression, begin)
+        query = self.query(kind, self.expression(kind, begin), begin)
         ordinal = None
         if self.take("#"):
             digits = self.at
@@ -114,29 +112,27 @@ class _Reader:
         self.blanks()
         if not self.take("@"):
             self.at = after
-            return Finder(strategy, expression, ordinal)
+            return Finder(kind.name, query, ordinal)
         begin = self.at
         name = self.word()
         if name not in Relation.__members__.values():
             raise self.fail(f"one of {', '.join(Relation)}", begin)
         if level >= MOST_ANCHORS:
             raise self.fail(f"at most {MOST_ANCHORS} anchors one after the other", begin)
-        return Finder(strategy, expression, ordinal, Relation(name), self.finder(level + 1))
+        return Finder(kind.name, query, ordinal, Relation(name), self.finder(level + 1))
 
-    def expression(self, strategy: Strategy, start: int) -> str:
+    def expression(self, kind: Kind, start: int) -> str:
         """Up to the brace that closes the finder; `at` stands behind it afterwards."""
         text, depth, quote = self.text, 1, ""
-        quotes = strategy in (Strategy.CSS, Strategy.XPATH, Strategy.ROLE)
-        escapes = strategy is not Strategy.XPATH
         at = start
         while at < len(text):
             letter = text[at]
-            if escapes and letter == "\\":
+            if kind.escapes and letter == "\\":
                 at += 2
                 continue
             if quote:
                 quote = "" if letter == quote else quote
-            elif quotes and (letter == '"' or (letter == "'" and strategy is not Strategy.ROLE)):
+            elif letter in kind.quotes:
                 quote = letter
             elif letter == "{":
                 depth += 1
@@ -146,69 +142,13 @@ class _Reader:
                     self.at = at + 1
                     return text[start:at]
             at += 1
-        raise self.fail(f"{quote or '}'} to close the {strategy} expression", len(text))
+        raise self.fail(f"{quote or '}'} to close the {kind.name} expression", len(text))
 
-    def check(self, strategy: Strategy, expression: str, start: int) -> None:
-        """Parse the expression too, so that a locator that parses is whole; columns count in the whole line."""
+    def query(self, kind: Kind, expression: str, start: int) -> Query:
+        """The expression parsed, so that a locator that parses is whole; columns count in the whole line."""
         if not expression.strip():
-            raise self.fail(f"a {strategy} expression between the braces", start)
+            raise self.fail(f"a {kind.name} expression between the braces", start)
         try:
-            _PARSERS[strategy](expression)
+            return Query(expression, kind.parse(expression))
         except NotationError as error:
             raise NotationError(self.text, start + error.column, error.expected) from None
-
-
-def parse_wanted(expression: str) -> Wanted:
-    """The text of `text{...}` and `label{...}`: exact, or contained where it begins with ~."""
-    part = expression.startswith("~")
-    text = _unescape(expression[1:] if part else expression)
-    folded = " ".join(text.split())
-    if not folded:
-        raise NotationError(expression, 1, "a text")
-    return Wanted(folded, part)
-
-
-def parse_role(expression: str) -> RoleExpression:
-    """The role and name of `role{button "Hold"}`, `role{button ~"Ho"}`, `role{heading}`."""
-    from wary_hound.page.roles import KNOWN
-
-    head, _, tail = expression.strip().partition(" ")
-    offset = len(expression) - len(expression.lstrip())
-    aliases = {"img": "image", "presentation": "none", "directory": "list"}
-    if head not in KNOWN:
-        raise NotationError(expression, offset + 1, f"an ARIA role (button, link, textbox, ...), not {head!r}")
-    role = aliases.get(head, head)
-    rest = tail.strip()
-    if not rest:
-        return RoleExpression(role)
-    begin = expression.index(rest, offset + len(head))
-    part = rest.startswith("~")
-    quoted = rest[1:] if part else rest
-    if len(quoted) < 2 or not quoted.startswith('"') or not quoted.endswith('"'):
-        raise NotationError(expression, begin + 1, 'the accessible name in double quotes, ~ before it for a part: "Hold"')
-    inner = quoted[1:-1]
-    plain = _unescape(inner)
-    if '"' in inner.replace("\\\\", "").replace('\\"', "") or inner.replace("\\\\", "").endswith("\\"):
-        raise NotationError(expression, begin + 2, 'a name whose inner quotes are written \\"')
-    return RoleExpression(role, Wanted(" ".join(plain.split()), part))
-
-
-def _unescape(text: str) -> str:
-    if "\\" not in text:
-        return text
-    out, at = [], 0
-    while at < len(text):
-        if text[at] == "\\" and at + 1 < len(text):
-            at += 1
-        out.append(text[at])
-        at += 1
-    return "".join(out)
-
-
-_PARSERS: dict[Strategy, Callable[[str], object]] = {
-    Strategy.CSS: css.parse,
-    Strategy.XPATH: xpath.parse,
-    Strategy.ROLE: parse_role,
-    Strategy.TEXT: parse_wanted,
-    Strategy.LABEL: parse_wanted,
-}

@@ -155,7 +155,7 @@ def _gap(a_start: np.ndarray, a_size: np.ndarray, b_start: np.ndarray, b_size: n
 
 
 def _beside(sign: int) -> Distances:
-    """Right (1) or left (-1), on the anchor's level; how far apart the near edges are."""
+    """Rightward (1) or leftward (-1), on the anchor's level; how far apart the near edges are."""
 
     def distances(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
         level = _gap(boxes[:, 1], boxes[:, 3], anchor[1], anchor[3]) == 0
@@ -168,7 +168,7 @@ def _beside(sign: int) -> Distances:
 
 
 def _over(sign: int) -> Distances:
-    """Below (1) or above (-1), in the anchor's column."""
+    """Under (1) or over (-1) the anchor, in its column."""
 
     def distances(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
         column = _gap(boxes[:, 0], boxes[:, 2], anchor[0], anchor[2]) == 0
@@ -193,9 +193,9 @@ _RELATIONS: dict[Relation, Callable[[Page, IntArray, IntArray], IntArray]] = {
     Relation.INSIDE: _inside,
     Relation.AFTER: _after,
     Relation.BEFORE: _before,
-    Relation.RIGHT_OF: _nearest(_beside(1)),
-    Relation.LEFT_OF: _nearest(_beside(-1)),
-    Relation.BELOW: _nearest(_over(1)),
-    Relation.ABOVE: _nearest(_over(-1)),
-    Relation.NEAR: _nearest(_around),
+    Relation.RIGHTWARD_OF: _nearest(_beside(1)),
+    Relation.LEFTWARD_OF: _nearest(_beside(-1)),
+    Relation.UNDER: _nearest(_over(1)),
+    Relation.OVER: _nearest(_over(-1)),
+    Relation.CLOSEST_TO: _nearest(_around),
 }

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from wary_hound.errors import LocatorError
-from wary_hound.locator import css, xpath
+from wary_hound.locator import xpath
 from wary_hound.locator.css import values as c
 from wary_hound.locator.css.matcher import CASELESS_VALUES
-from wary_hound.locator.printing import css_identifier, css_string, simple_text, step_text, xpath_string, xpath_text
+from wary_hound.locator.css.printing import css_identifier, css_string, simple_text
 from wary_hound.locator.xpath import values as x
+from wary_hound.locator.xpath.printing import step_text, xpath_string, xpath_text
 
 _UPPER, _LOWER = "ABCDEFGHIJKLMNOPQRSTUVWXYZ", "abcdefghijklmnopqrstuvwxyz"
 
 
-def css_to_xpath(expression: str) -> str:
+def css_to_xpath(selectors: c.Selectors) -> str:
     """The XPath that finds the same elements from the root of a tree as a selector list does."""
-    return " | ".join(_complex(selector) for selector in css.parse(expression))
+    return " | ".join(map(_complex, selectors))
 
 
 def _complex(selector: c.Complex) -> str:
@@ -112,15 +113,14 @@ def _attribute(wanted: c.Attribute) -> str:
 
 
 def _self(selector: c.Complex) -> str:
-    """A selector as a test of the context node."""
-    compound = selector.compounds[-1]
-    tests = [_test(s, _name(compound)) for s in compound.simples]
-    text = " and ".join(f"({t})" if " or " in t else t for t in tests)
-    if len(selector.compounds) == 1:
-        return text
+    """A selector as a test of the context node: from its first compound outwards."""
     back = {" ": "ancestor::*", ">": "parent::*", "+": "preceding-sibling::*[1]", "~": "preceding-sibling::*"}
-    rest = c.Complex(selector.combinators[:-1], selector.compounds[:-1])
-    return f"{text} and {back[selector.combinators[-1]]}[{_self(rest)}]"
+    text = ""
+    for combinator, compound in zip(selector.combinators, selector.compounds, strict=True):
+        tests = [_test(s, _name(compound)) for s in compound.simples]
+        own = " and ".join(f"({t})" if " or " in t else t for t in tests)
+        text = f"{own} and {back[combinator]}[{text}]" if text else own
+    return text
 
 
 def _name(compound: c.Compound) -> str:
@@ -154,9 +154,9 @@ def _nth(wanted: c.Nth, name: str) -> str:
 # --- XPath to CSS --------------------------------------------------------------------------------------------------------
 
 
-def xpath_to_css(expression: str) -> str:
+def xpath_to_css(expression: x.Expression) -> str:
     """The selector list that finds the same elements from the root of a tree as an XPath does."""
-    return ", ".join(_path(part) for part in _union(xpath.parse(expression)))
+    return ", ".join(map(_path, _union(expression)))
 
 
 def _union(parsed: x.Expression) -> list[x.Path]:
@@ -273,11 +273,6 @@ def _predicate(predicate: x.Expression) -> str:
             said = xpath_text(predicate)
             text = "text" in said or "normalize-space" in said or said.startswith((".", "contains(.", "string("))
             raise LocatorError(f"CSS {'cannot ask for text' if text else 'has no equivalent'}: [{said}]")
-
-
-def _is_word(padded: str) -> bool:
-    word = padded.strip()
-    return bool(word) and padded == f" {word} " and not any(letter.isspace() for letter in word)
 
 
 _PADDED = xpath.parse("concat(' ', normalize-space(@class), ' ')")

@@ -2,18 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
-
-
-class Strategy(StrEnum):
-    """The kind of a finder."""
-
-    CSS = "css"
-    XPATH = "xpath"
-    ROLE = "role"
-    LABEL = "label"
-    TEXT = "text"
+from typing import Any
 
 
 class Relation(StrEnum):
@@ -24,18 +15,19 @@ class Relation(StrEnum):
     AFTER = "after"
     BEFORE = "before"
     GROUP_OF = "group-of"
-    RIGHT_OF = "right-of"
-    LEFT_OF = "left-of"
-    ABOVE = "above"
-    BELOW = "below"
-    NEAR = "near"
+    OVER = "over"
+    UNDER = "under"
+    LEFTWARD_OF = "leftward-of"
+    RIGHTWARD_OF = "rightward-of"
+    CLOSEST_TO = "closest-to"
 
     @property
     def geometric(self) -> bool:
+        """Whether it asks where elements stand on the screen."""
         return self in _GEOMETRIC
 
 
-_GEOMETRIC = frozenset({Relation.RIGHT_OF, Relation.LEFT_OF, Relation.ABOVE, Relation.BELOW, Relation.NEAR})
+_GEOMETRIC = frozenset({Relation.OVER, Relation.UNDER, Relation.LEFTWARD_OF, Relation.RIGHTWARD_OF, Relation.CLOSEST_TO})
 
 
 class Boundary(StrEnum):
@@ -47,17 +39,38 @@ class Boundary(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Finder:
-    """Finds elements in one tree. `ordinal` counts matches from 1 in page order, after the relation has narrowed them."""
+class Query:
+    """What stands between the braces of a finder: as it is written, and parsed. Two are equal where they are written alike."""
 
-    strategy: Strategy
-    expression: str
+    text: str
+    tree: Any = field(compare=False, repr=False)
+    """The parsed form: what the kind's parser gives, an immutable value."""
+
+    def __str__(self) -> str:
+        return self.text
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Query, (self.text, self.tree)
+
+
+@dataclass(frozen=True, slots=True)
+class Finder:
+    """Finds elements in one tree. `strategy` names its kind (`locator.kinds.KINDS`); `ordinal` counts matches from 1 in page
+    order, after the relation has narrowed them."""
+
+    strategy: str
+    query: Query
     ordinal: int | None = None
     relation: Relation | None = None
     anchor: Finder | None = None
 
+    @property
+    def expression(self) -> str:
+        """What stands between its braces."""
+        return self.query.text
+
     def __str__(self) -> str:
-        text = f"{self.strategy}{{{self.expression}}}"
+        text = f"{self.strategy}{{{self.query.text}}}"
         if self.ordinal is not None:
             text += f"#{self.ordinal}"
         if self.relation is not None:
@@ -104,61 +117,25 @@ class Locator:
 
     @property
     def last(self) -> Finder:
+        """The finder that finds the element."""
         return self.hops[-1].finder
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
-    """A text to compare with: whole, or a part of it (`~`)."""
+class TextQuery:
+    """A text to compare with: whole, or a part of it (`~`). What `text{...}` and `label{...}` parse to."""
 
     text: str
     part: bool = False
 
     def fits(self, text: str) -> bool:
+        """Whether a text is the one asked for, or holds it."""
         return self.text in text if self.part else self.text == text
 
 
 @dataclass(frozen=True, slots=True)
-class RoleExpression:
+class RoleQuery:
     """What stands in `role{...}`: a role, and the accessible name where one is asked for."""
 
     role: str
-    name: Wanted | None = None
-
-
-def css(expression: str) -> Finder:
-    return Finder(Strategy.CSS, expression)
-
-
-def xpath(expression: str) -> Finder:
-    return Finder(Strategy.XPATH, expression)
-
-
-def role(name: str, accessible_name: str | None = None, part: bool = False) -> Finder:
-    if accessible_name is None:
-        return Finder(Strategy.ROLE, name)
-    quoted = accessible_name.replace("\\", "\\\\").replace('"', '\\"')
-    return Finder(Strategy.ROLE, f'{name} {"~" if part else ""}"{quoted}"')
-
-
-def text(wanted: str, part: bool = False) -> Finder:
-    return Finder(Strategy.TEXT, _escaped(wanted, part))
-
-
-def label(wanted: str, part: bool = False) -> Finder:
-    return Finder(Strategy.LABEL, _escaped(wanted, part))
-
-
-def _escaped(wanted: str, part: bool) -> str:
-    """Braces of a plain text need a backslash only where they do not nest; a backslash and a leading ~ always do."""
-    escaped = wanted.replace("\\", "\\\\")
-    depth = 0
-    for letter in wanted:
-        depth += (letter == "{") - (letter == "}")
-        if depth < 0:
-            break
-    if depth != 0:
-        escaped = escaped.replace("{", "\\{").replace("}", "\\}")
-    if part:
-        return "~" + escaped
-    return "\\" + escaped if escaped.startswith("~") else escaped
+    name: TextQuery | None = None

@@ -9,9 +9,10 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from wary_hound.authoring.portfolio import portfolio
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import rank
 from wary_hound.errors import FileError
-from wary_hound.healing.relocation import Search, Verdict
+from wary_hound.healing.relocation import Pursuit, Verdict
 from wary_hound.locator.evaluate import match
 from wary_hound.measuring.forecasts import FIRST, Bin, Forecasts
 from wary_hound.measuring.history import PageHistory, labelled, outcome
@@ -160,7 +161,8 @@ def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: C
         locator = whole(element, way)
         for _, page, now in later:
             result.locators[name][outcome(match(page, locator), now)] += 1
-    candidates = rank(element, model)
+    question = Question() if model is None else Question(model)
+    candidates = rank(element, question)
     result.proven[any(c.proven for c in candidates)] += 1
     first = candidates[:FIRST]
     fates = [[outcome(match(page, c.locator), now) for _, page, now in later] for c in first]
@@ -169,7 +171,7 @@ def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: C
     ahead = [min(releases, HORIZON) for releases, _, _ in later]
     predicted = [[c.curve[k - 1] for k in ahead] for c in first]
     result.forecasts.judge(ahead, predicted, [[fate == "alive" for fate in row] for row in fates])
-    chosen = portfolio(element, model=model, ranked=candidates)
+    chosen = portfolio(element, question=question, ranked=candidates)
     for _, page, now in later:
         found = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
         result.forecasts.team[outcome(next((f for f in found if len(f) == 1), found[0]), now)] += 1
@@ -184,7 +186,7 @@ def _relocate(
     result: Result,
 ) -> None:
     elements = [old[index] for label in labels if (index := before[label]) is not None]
-    search = Search(elements, new)
+    search = Pursuit(elements, new)
     for k, (label, verdict) in enumerate(zip(labels, search.verdicts(), strict=True)):
         now = after[label]
         if now is None:

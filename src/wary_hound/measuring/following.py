@@ -15,6 +15,7 @@ from wary_hound.errors import FileError
 from wary_hound.healing.relocation import relocate_all
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
 from wary_hound.robustness.dependence import Dependency, attribute_kind, attribute_look
 from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.updating import Observation
@@ -45,7 +46,7 @@ def facts_of(page: Page, index: int) -> dict[Dependency, str]:
     found: dict[Dependency, str] = {Dependency("tag", "", 0): page.tags[index], Dependency("role", "", 0): semantics.roles[index]}
     for name, value in attributes.items():
         if name == "class":
-            for token in value.split():
+            for token in tokens(value):
                 found[Dependency("class", look_of_class(token), 0, token)] = token
         elif name == "id":
             found[Dependency("id", look_of_token(value), 0)] = value

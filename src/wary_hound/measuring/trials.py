@@ -5,7 +5,8 @@ from __future__ import annotations
 from functools import partial
 
 from wary_hound.authoring.candidates import proposals
-from wary_hound.authoring.ranking import STOLEN_COSTS, ways_to_host
+from wary_hound.authoring.question import STOLEN_COSTS
+from wary_hound.authoring.ranking import ways_to_host
 from wary_hound.authoring.search import search
 from wary_hound.locator.evaluate import match
 from wary_hound.measuring.history import PageHistory, labelled
@@ -38,9 +39,9 @@ def collect(history: PageHistory) -> list[Trial]:
                 for locator, groups, key in authored:
                     matched = match(pages[new], locator)
                     if now in matched:
-                        event = "alive" if len(matched) == 1 else "crowded"
+                        event = "alive" if len(matched) == 1 else "ambiguous"
                     else:
-                        event = "stolen" if len(matched) == 1 else "missing"
+                        event = "stolen" if len(matched) == 1 else "lost"
                     case = (history.name, label, old, new)
                     rows.append(Trial(history.application, case, (old, new), groups, key, component, event))
     return rows

@@ -6,9 +6,12 @@ from collections.abc import Callable
 
 from wary_hound.authoring.candidates import boundary_of, is_unique
 from wary_hound.authoring.paths import absolute_xpath, copied_path
-from wary_hound.locator.printing import css_identifier, css_string
-from wary_hound.locator.values import Finder, Hop, Locator, css, text
+from wary_hound.locator.css.building import selector
+from wary_hound.locator.css.values import Attribute, Class
+from wary_hound.locator.making import css, text
+from wary_hound.locator.values import Finder, Hop, Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.index import tokens
 from wary_hound.robustness.dependence import attribute_kind
 
 LADDER = ("id", "name", "aria-label", "placeholder", "title", "href", "value")
@@ -20,14 +23,14 @@ def attribute_ladder(page: Page, index: int) -> Finder:
     tests = [name for name in attributes if attribute_kind(name) == "test-attribute"]
     for name in (*tests, *LADDER):
         if attributes.get(name):
-            finder = css(f"[{css_identifier(name)}={css_string(attributes[name])}]")
+            finder = css(selector(Attribute(name, "=", attributes[name])))
             if _unique(page, finder, index):
                 return finder
     shown = page.semantics.text[index]
     if 0 < len(shown) <= 200 and _unique(page, text(shown), index):
         return text(shown)
-    for token in attributes.get("class", "").split():
-        finder = css("." + css_identifier(token))
+    for token in tokens(attributes.get("class", "")):
+        finder = css(selector(Class(token)))
         if _unique(page, finder, index):
             return finder
     return copied_path(page, index)

@@ -6,6 +6,7 @@ index, a subtree is the interval `[i, end[i])`, and most questions are NumPy ope
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
@@ -18,31 +19,13 @@ import numpy.typing as npt
 from wary_hound.errors import FactsError, LocatorError
 from wary_hound.page.facts import Facts
 from wary_hound.page.index import Index
+from wary_hound.page.trees import DOCUMENT, FRAME, HTML, MATHML, SHADOW, SVG, Tree
 
 if TYPE_CHECKING:
     from wary_hound.page.semantics import Semantics
 
 IntArray = npt.NDArray[np.int32]
-
-HTML, SVG, MATHML = 0, 1, 2
-DOCUMENT, FRAME, SHADOW = "document", "frame", "shadow"
-
-
-@dataclass(frozen=True, slots=True)
-class Tree:
-    """One document, frame document or shadow tree. Its elements are those of `[start, end)` whose tree number is this."""
-
-    number: int
-    kind: str
-    host: int
-    """Index of the shadow host or frame element; -1 for the top document."""
-    parent: int
-    """Number of the tree that the host stands in; -1 for the top document."""
-    start: int
-    end: int
-    mode: str = ""
-    """`open` or `closed` for a shadow tree."""
-    url: str = ""
+__all__ = ["DOCUMENT", "FRAME", "HTML", "MATHML", "SHADOW", "SVG", "Element", "Finding", "Page", "Tree"]
 
 
 class Finding:
@@ -75,6 +58,8 @@ class Page:
         notes: tuple[str, ...] = (),
         source: Path | None = None,
     ) -> None:
+        for array in arrays.values():
+            array.setflags(write=False)
         self.strings = strings
         self.trees = trees
         self.parent = arrays["parent"]
@@ -89,6 +74,7 @@ class Page:
         self.text_parent = arrays["text_parent"]
         self.text_next = arrays["text_next"]
         self.text_comment = arrays["text_comment"].astype(np.bool_)
+        self.text_comment.setflags(write=False)
         self.text_start = arrays["text_start"]
         self.text_end = arrays["text_end"]
         self.text_values = text_values
@@ -96,6 +82,8 @@ class Page:
         self.url = url or (facts.url if facts else "")
         self.notes = notes
         self.source = source
+        self.caches: dict[type, object] = {}
+        """What the layers keep of this page (`Cache.of`)."""
 
     # --- reading -------------------------------------------------------------------------------------------------
 
@@ -228,14 +216,23 @@ class Page:
         return Semantics(self)
 
     @cached_property
-    def memo(self) -> dict[Any, Any]:
-        """Room for the layers above to keep what they computed of this page (compiled matches, fingerprints)."""
-        return {}
+    def digest(self) -> str:
+        """What tells this page from any other: a digest of its elements, texts and trees."""
+        made = hashlib.blake2b(digest_size=16)
+        arrays = (self.parent, self.tree, self.tag, self.namespace, self.attr_start, self.attr_name, self.attr_value)
+        for array in (*arrays, self.text_parent, self.text_next, self.text_comment):
+            made.update(array.tobytes())
+        made.update(repr([(tree.kind, tree.host, tree.mode) for tree in self.trees]).encode())
+        for texts in (self.strings, self.text_values):
+            made.update("\0".join(texts).encode("utf-8", "surrogatepass"))
+        return made.hexdigest()
 
     @property
     def title(self) -> str:
+        from wary_hound.page.text import raw_text
+
         found = [i for i in self.index.by_tag.get("title", []) if self.tree[i] == 0]
-        return self.semantics.raw_text(found[0]) if found else ""
+        return " ".join(raw_text(self, int(found[0])).split()) if found else ""
 
     @property
     def picture(self) -> Path | None:
@@ -243,7 +240,7 @@ class Page:
         if self.source is None:
             return None
         path = self.source.with_suffix(".png")
-        return path if path.exists() else None
+        return path if path.is_file() else None
 
     def __repr__(self) -> str:
         return f"<Page {self.url or self.source or 'from text'}: {len(self)} elements in {len(self.trees)} trees>"

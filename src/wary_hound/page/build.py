@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from wary_hound.errors import PageError
-from wary_hound.page.arena import DOCUMENT, HTML, MATHML, SVG, Page, Tree
 from wary_hound.page.facts import Facts
+from wary_hound.page.trees import DOCUMENT, HTML, MATHML, SVG, Tree
+
+if TYPE_CHECKING:
+    from wary_hound.page.arena import Page
 
 MOST_ELEMENTS = 2_000_000
 MOST_DEPTH = 20_000
@@ -56,12 +60,16 @@ class Builder:
     def open_tree(self, kind: str = DOCUMENT, mode: str = "", url: str = "") -> None:
         """Begin the top document, or the tree that the element opened last hosts."""
         host = self._open[-1] if self._open else -1
+        if self._trees and (host < 0 or host != self.count - 1 or self._trees[-1].host == host):
+            raise ValueError("a tree begins where no element has just begun")
         parent = self._bases[-1][0] if self._bases else -1
         self._trees.append(Tree(len(self._trees), kind, host, parent, self.count, -1, mode, url))
         self._bases.append((len(self._trees) - 1, len(self._open)))
 
     def close_tree(self) -> None:
-        number, _ = self._bases.pop()
+        number, base = self._bases.pop()
+        if len(self._open) != base:
+            raise ValueError("a tree ends before an element in it does")
         tree = self._trees[number]
         self._trees[number] = replace(tree, end=self.count)
 
@@ -103,6 +111,8 @@ class Builder:
         return HTML if above in _BREAKS_OUT else self._namespace[parent]
 
     def close(self) -> None:
+        if not self._bases or len(self._open) <= self._bases[-1][1]:
+            raise ValueError("an element ends that has not begun")
         index = self._open.pop()
         self._end[index] = self.count
         self._text_end[index] = len(self._text_values)
@@ -116,7 +126,11 @@ class Builder:
         self._text_values.append(value)
 
     def finish(self, url: str = "", facts: Facts | None = None, notes: tuple[str, ...] = (), source: Path | None = None) -> Page:
-        """The page. Raises PageError where there is no element."""
+        """The page. Raises PageError where there is no element, ValueError where something is still open."""
+        from wary_hound.page.arena import Page
+
+        if self._open or self._bases:
+            raise ValueError("an element or tree does not end")
         if not self._parent:
             raise PageError("the page holds no element: there is nothing to look at")
         arrays = {

@@ -15,11 +15,17 @@ if TYPE_CHECKING:
 
 IntArray = npt.NDArray[np.int32]
 SPACE = re.compile(r"[ \t\r\n]+")
+_ASCII_SPACE = re.compile(r"[^ \t\r\n\f]+")
 NONE: IntArray = np.zeros(0, np.int32)
 
 
-def _frozen(found: dict[str, list[int]]) -> dict[str, IntArray]:
-    return {key: np.asarray(values, np.int32) for key, values in found.items()}
+def _frozen(lists: dict[str, list[int]]) -> dict[str, IntArray]:
+    return {key: np.asarray(values, np.int32) for key, values in lists.items()}
+
+
+def tokens(value: str) -> list[str]:
+    """The words of an attribute such as `class`, as HTML parts them: at ASCII white space alone."""
+    return _ASCII_SPACE.findall(value)
 
 
 class Index:
@@ -40,6 +46,13 @@ class Index:
         order = np.argsort(tree, kind="stable").astype(np.int32)
         edges = np.searchsorted(tree[order], np.arange(len(self._page.trees) + 1))
         return [order[a:b] for a, b in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True)]
+
+    @cached_property
+    def text_trees(self) -> IntArray:
+        """The tree of each text node and comment."""
+        page = self._page
+        above = page.text_parent
+        return np.where(above >= 0, page.tree[np.maximum(above, 0)], -1 - above).astype(np.int32)
 
     @cached_property
     def by_tag(self) -> dict[str, IntArray]:
@@ -97,7 +110,7 @@ class Index:
     def by_class(self) -> dict[str, IntArray]:
         found: dict[str, list[int]] = {}
         for owner, text in self._columns.get("class", {}).items():
-            for token in dict.fromkeys(text.split()):
+            for token in dict.fromkeys(tokens(text)):
                 found.setdefault(token, []).append(owner)
         return _frozen(found)
 
@@ -190,7 +203,7 @@ class Index:
         found = self._lengths.get((tree, ink))
         if found is None:
             page = self._page
-            own = (page.semantics.text_trees == tree) & ~np.asarray(page.text_comment, np.bool_)
+            own = (self.text_trees == tree) & ~np.asarray(page.text_comment, np.bool_)
             sizes = (len("".join(SPACE.split(text))) if ink else len(text) for text in page.text_values)
             sums = np.concatenate([[0], np.cumsum(np.where(own, np.fromiter(sizes, np.int32, len(own)), 0))]).astype(np.int32)
             found = self._lengths[tree, ink] = sums[page.text_end] - sums[page.text_start]
@@ -220,9 +233,11 @@ class Index:
 
     def whole_text(self, element: int) -> str:
         """All text in an element within its tree, as `textContent` has it; remembered."""
+        from wary_hound.page.text import raw_text
+
         found = self._whole.get(element)
         if found is None:
-            found = self._whole[element] = self._page.semantics.raw_text(element)
+            found = self._whole[element] = raw_text(self._page, element)
         return found
 
     def folded_text(self, element: int) -> str:

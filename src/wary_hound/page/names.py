@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-import re
+from itertools import islice
 from typing import TYPE_CHECKING
 
+from wary_hound.errors import LocatorError
 from wary_hound.page import roles
+from wary_hound.page.cache import Cache
+from wary_hound.page.text import Reading, fold
 
 if TYPE_CHECKING:
     from wary_hound.page.arena import Page
@@ -15,19 +18,17 @@ _BUTTON_INPUT = {"submit": "Submit", "reset": "Reset", "button": "", "image": "S
 _PLACEHOLDER = frozenset({"input", "textarea"})
 _CAPTIONS = {"fieldset": "legend", "table": "caption", "figure": "figcaption"}
 _MOST_DEEP = 200
+MOST_VISITS = 200_000
+MOST_VISITS_AN_ELEMENT = 50
 
 
 def accessible_name(page: Page, index: int) -> str:
     """The name of one element; empty where it has none."""
-    from wary_hound.page.semantics import fold
-
     return fold(_name(page, index, set(), top=True, referred=False, level=0))
 
 
 def label(page: Page, index: int) -> str:
     """The text of a form control's labels; `aria-labelledby` and `aria-label` count as labels. Empty for others."""
-    from wary_hound.page.semantics import fold
-
     if page.tags[index] not in LABELABLE and page.semantics.roles[index] not in _CONTROL_ROLES:
         return ""
     return fold(_by_reference(page, index, set(), 0) or _by_attribute(page, index) or _by_label(page, index, set(), 0))
@@ -36,6 +37,19 @@ def label(page: Page, index: int) -> str:
 _CONTROL_ROLES = frozenset(
     "checkbox combobox listbox menuitemcheckbox menuitemradio radio searchbox slider spinbutton switch textbox".split()
 )
+
+
+class _Work(Cache):
+    """How many elements were visited for the names of a page: on hostile ones each name may take them all."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.left = MOST_VISITS + MOST_VISITS_AN_ELEMENT * len(page)
+
+    def spend(self) -> None:
+        self.left -= 1
+        if self.left < 0:
+            raise LocatorError("the accessible names of this page take too much work: labels are nested in one another")
 
 
 def labels_of(page: Page) -> dict[int, list[int]]:
@@ -48,8 +62,8 @@ def labels_of(page: Page) -> dict[int, list[int]]:
         if at in targets:
             wanted = [i for i in index.valued("id", targets[at]).tolist() if page.tree[i] == page.tree[at]][:1]
         else:
-            inside = range(at + 1, int(page.end[at]))
-            wanted = [i for i in inside if page.tree[i] == page.tree[at] and page.tags[i] in LABELABLE][:1]
+            inside = (i for i in range(at + 1, int(page.end[at])) if page.tree[i] == page.tree[at] and page.tags[i] in LABELABLE)
+            wanted = [*islice(inside, 1)]
         for control in wanted:
             found.setdefault(control, []).append(at)
     return found
@@ -74,14 +88,16 @@ def _by_attribute(page: Page, index: int) -> str:
 
 def _by_label(page: Page, index: int, seen: set[int], level: int) -> str:
     labels = page.semantics.labels_of.get(index, [])
-    parts = [_name(page, at, seen | {index}, top=False, referred=True, level=level + 1) for at in labels]
+    parts = [_name(page, at, seen | {index}, top=False, referred=True, level=level + 1, labelled=True) for at in labels]
     return " ".join(part for part in parts if part.strip())
 
 
-def _name(page: Page, index: int, seen: set[int], *, top: bool, referred: bool, level: int) -> str:
-    """Steps 2A to 2I of the computation. `seen` stops circles of references."""
+def _name(page: Page, index: int, seen: set[int], *, top: bool, referred: bool, level: int, labelled: bool = False) -> str:
+    """Steps 2A to 2I of the computation. `seen` stops circles of references; within a label (`labelled`) no other label is
+    followed, as no reference is within a reference: else labels of one another would take exponential work."""
     if index in seen or level > _MOST_DEEP:
         return ""
+    _Work.of(page).spend()
     seen = seen | {index}
     semantics = page.semantics
     if not top and not referred and _hidden(page, index):
@@ -96,13 +112,13 @@ def _name(page: Page, index: int, seen: set[int], *, top: bool, referred: bool, 
     by_attribute = _by_attribute(page, index)
     if by_attribute:
         return by_attribute
-    native = _native(page, index, tag, seen, level)
+    native = _native(page, index, tag, seen, level, labelled)
     if native is not None and native.strip():
         return native
     if native is None or role in roles.NAME_FROM_CONTENT:
         by_content = (role in roles.NAME_FROM_CONTENT and (tag != "tr" or _in_grid(page, index))) or tag in ("summary", "dt")
         if by_content or referred or not top:
-            content = _content(page, index, seen, level)
+            content = _content(page, index, seen, level, labelled)
             if content.strip():
                 return content
     title = (page.attribute(index, "title") or "").strip()
@@ -136,16 +152,16 @@ def _value(page: Page, index: int) -> str:
     return str(state.get("value", page.attribute(index, "aria-valuetext") or page.attribute(index, "value") or ""))
 
 
-def _native(page: Page, index: int, tag: str, seen: set[int], level: int) -> str | None:
+def _native(page: Page, index: int, tag: str, seen: set[int], level: int, labelled: bool) -> str | None:
     """The name that the host language gives (HTML-AAM section 4); None where it gives no rule."""
     if tag == "input":
         kind = (page.attribute(index, "type") or "text").lower()
         if kind in _BUTTON_INPUT:
             named = page.attribute(index, "alt") if kind == "image" else page.attribute(index, "value")
-            by_label = _by_label(page, index, seen, level)
+            by_label = "" if labelled else _by_label(page, index, seen, level)
             return by_label or (named if named is not None else _BUTTON_INPUT[kind])
     if tag in LABELABLE:
-        by_label = _by_label(page, index, seen, level)
+        by_label = "" if labelled else _by_label(page, index, seen, level)
         if by_label:
             return by_label
         return None if tag in ("button", "output") else ""
@@ -157,52 +173,22 @@ def _native(page: Page, index: int, tag: str, seen: set[int], level: int) -> str
     caption = _CAPTIONS.get(tag)
     if caption:
         found = [c for c in page.children(index) if page.tags[c] == caption]
-        return _name(page, found[0], seen, top=False, referred=True, level=level + 1) if found else ""
+        return _name(page, found[0], seen, top=False, referred=True, level=level + 1, labelled=labelled) if found else ""
     if tag == "iframe":
         return ""
     return None
 
 
-def _content(page: Page, index: int, seen: set[int], level: int) -> str:
+def _content(page: Page, index: int, seen: set[int], level: int, labelled: bool) -> str:
     """Name from content: texts and children of the flat tree, in order, with what style sheets put before and after."""
-    styles = page.facts.style if page.facts else {}
-    own = styles.get(index)
-    parts = [own.before] if own else []
-    for node in _flat_children(page, index):
-        if node < 0:
-            value = page.text_values[-1 - node]
-            parts.append(_cased(value, own.case) if own and own.case else value)
+    reading, count = Reading.of(page), len(page)
+    parts = [reading.before(index)]
+    for node in reading.flat_children(index):
+        if node >= count:
+            if not page.text_comment[node - count]:
+                parts.append(reading.piece(node - count))
         elif page.tags[node] not in ("style", "script", "template"):
-            text = _name(page, node, seen, top=False, referred=False, level=level + 1)
-            parts.append(f" {text} " if page.semantics.apart(node) else text)
-    if own:
-        parts.append(own.after)
+            said = _name(page, node, seen, top=False, referred=False, level=level + 1, labelled=labelled)
+            parts.append(f" {said} " if reading.apart(node) else said)
+    parts.append(reading.after(index))
     return "".join(parts)
-
-
-def _cased(text: str, case: str) -> str:
-    """CSS `text-transform`."""
-    if case == "uppercase":
-        return text.upper()
-    if case == "lowercase":
-        return text.lower()
-    return re.sub(r"(?<![\w'’])\w", lambda found: found[0].upper(), text) if case == "capitalize" else text
-
-
-def _flat_children(page: Page, index: int) -> list[int]:
-    """Children in the flat tree: elements (index) and texts (-1 - number)."""
-    semantics = page.semantics
-    if page.tags[index] == "slot":
-        assigned = semantics.assigned(index)
-        if assigned:
-            return assigned
-    hosted = page.hosted.get(index)
-    if hosted is not None and hosted.kind == "shadow":
-        inside = page.index.in_tree[hosted.number]
-        nodes = [(int(i), 1, int(i)) for i in inside[page.parent[inside] < 0]]
-        texts = page.index.texts_of.get(-1 - hosted.number, [])
-    else:
-        nodes = [(i, 1, i) for i in page.children(index)]
-        texts = page.index.texts_of.get(index, [])
-    nodes += [(int(page.text_next[t]), 0, -1 - t) for t in texts]
-    return [node for _, _, node in sorted(nodes)]

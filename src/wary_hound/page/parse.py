@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from selectolax.lexbor import LexborHTMLParser
 
 from wary_hound.errors import PageError
-from wary_hound.page.arena import FRAME, SHADOW, Page
-from wary_hound.page.build import Builder
+from wary_hound.page import inert
+from wary_hound.page.build import MOST_DEPTH
+from wary_hound.page.events import Event, build
 from wary_hound.page.facts import Facts
 
+if TYPE_CHECKING:
+    from wary_hound.page.arena import Page
+
 MOST_FRAMES_DEEP = 20
-_CLOSE, _CLOSE_TREE = object(), object()
 
 
 def parse_html(
@@ -27,68 +30,68 @@ def parse_html(
     """Build a page from HTML text.
 
     `<template shadowrootmode>` becomes the shadow tree of its parent, `<iframe srcdoc>` a frame document; other templates
-    stay elements without content. Raises PageError where the text is blank.
+    stay elements without content. Raises PageError where the text is blank, or nested too deep.
     """
     if not html.strip():
         raise PageError("the page is empty: there is no HTML in it")
-    builder = Builder()
-    builder.open_tree(url=url)
-    _document(builder, html, 0)
-    builder.close_tree()
-    return builder.finish(url=url, facts=facts, notes=notes, source=source)
+    return build(_document(html, inert.is_ours(html), 0), url, facts, notes, source)
 
 
-def _document(builder: Builder, html: str, level: int) -> None:
+def _document(html: str, ours: bool, level: int) -> Iterator[Event]:
+    text = html.replace("\r\n", "\n").replace("\r", "\n")  # as browsers read it
     try:
-        root = LexborHTMLParser(html).root
+        root = LexborHTMLParser(text.encode("utf-8", "replace").decode()).root
     except Exception as error:  # lexbor raises plain exceptions of several kinds
         raise PageError(f"the HTML cannot be parsed ({type(error).__name__}: {error})") from None
     if root is not None:
-        _walk(builder, root, level)
+        yield from _walked(root, ours, level)
 
 
-def _walk(builder: Builder, root: Any, level: int) -> None:
-    """Depth first over an explicit stack: pages nest deeper than Python's call stack allows."""
+def _walked(root: Any, ours: bool, level: int) -> Iterator[Event]:
+    """The events of a document, depth first over an explicit stack: pages nest deeper than Python's call stack allows. What
+    is put on the stack besides nodes are the events that come behind them."""
     stack: list[Any] = [root]
+    deep = 0
     while stack:
-        item = stack.pop()
-        if item is _CLOSE:
-            builder.close()
+        node = stack.pop()
+        if isinstance(node, tuple):
+            deep -= node[0] == "/"
+            yield node
             continue
-        if item is _CLOSE_TREE:
-            builder.close_tree()
-            continue
-        tag = item.tag
+        tag = node.tag
         if tag == "-text":
-            builder.text(item.text_content or "")
+            yield "t", node.text_content or ""
             continue
         if tag == "-comment" or tag == "_comment":
-            builder.text(item.comment_content or "", comment=True)
+            yield "c", node.comment_content or ""
             continue
         if tag is None or tag.startswith(("-", "!")):
             continue
-        attributes = [(name, value or "") for name, value in item.attributes.items()]
-        source = None
-        if tag == "iframe":  # what it holds is a tree of its own, and no attribute here
-            source = next((value for name, value in attributes if name == "srcdoc"), None)
-            attributes = [(name, value) for name, value in attributes if name != "srcdoc"]
-        builder.open(tag, attributes)
-        stack.append(_CLOSE)
+        attributes = {name: value or "" for name, value in node.attributes.items()}
+        if ours:
+            if inert.is_policy(tag, attributes):
+                continue
+            attributes = inert.revived(attributes)
+        # what a frame holds is a tree of its own, and no attribute here
+        source = attributes.pop("srcdoc", None) if tag == "iframe" else None
+        deep += 1
+        if deep > MOST_DEPTH:
+            raise PageError(f"elements are nested more than {MOST_DEPTH:,} deep: that is no page that a browser shows")
+        yield "e", tag, None, [text for pair in attributes.items() for text in pair]
+        stack.append(("/",))
         if tag == "template":
             continue
         if source is not None and level < MOST_FRAMES_DEEP:
-            address = next((value for name, value in attributes if name == "src"), "about:srcdoc")
-            builder.open_tree(FRAME, url=address)
-            _document(builder, source, level + 1)
-            builder.close_tree()
-        children = list(_children(item))
-        shadow = next((node for node in children if _is_shadow_root(node)), None)
-        later = [node for node in children if node is not shadow]
-        stack.extend(reversed(later))
+            yield "f", attributes.get("src", "about:srcdoc")
+            yield from _document(source, ours, level + 1)
+            yield ("/s",)
+        children = list(_children(node))
+        shadow = next((child for child in children if _is_shadow_root(child)), None)
+        stack.extend(child for child in reversed(children) if child is not shadow)
         if shadow is not None:
+            yield "s", _mode(shadow)
+            stack.append(("/s",))
             fragments = shadow.template_fragments()
-            builder.open_tree(SHADOW, mode=_mode(shadow))
-            stack.append(_CLOSE_TREE)
             if fragments:
                 stack.extend(reversed(list(_children(fragments[0]))))
 

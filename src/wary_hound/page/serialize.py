@@ -1,89 +1,96 @@
-"""A page as standard HTML: declarative shadow roots, frames as `srcdoc`, scripts left out."""
+"""A page as standard HTML: declarative shadow roots, frames as `srcdoc`, scripts left out, nothing that acts when opened."""
 
 from __future__ import annotations
 
 from html import escape
+from typing import TYPE_CHECKING
 
-from wary_hound.page.arena import FRAME, SHADOW, Page
+from wary_hound.page import inert
+from wary_hound.page.events import COMMENT, ELEMENT, END, TEXT, TREE, walk
+from wary_hound.page.trees import FRAME, HTML
 
-VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
-RAW = frozenset("style script xmp iframe noembed noframes plaintext".split())
+if TYPE_CHECKING:
+    from wary_hound.page.arena import Page
+
+VOID = frozenset("area base basefont bgsound br col embed frame hr img input keygen link meta param source track wbr".split())
+RAW = frozenset("style xmp iframe noembed noframes plaintext".split())
 EMPTIED = frozenset({"script", "noscript"})
 _OWN_NEWLINE = frozenset({"pre", "textarea", "listing"})
+DOCTYPE = "<!DOCTYPE html>"
 
 
 def to_html(page: Page) -> str:
-    """The page as HTML text that parses back to it, where HTML can say it."""
-    return "<!DOCTYPE html>\n" + _tree(page, 0)
+    """The page as HTML text that parses back to it, where HTML can say it. Opened in a browser it runs and fetches nothing."""
+    return _Writer(page).written()
 
 
-def _tree(page: Page, number: int) -> str:
-    """One tree as text. Inner trees are written first, each into one string, so that nothing recurses deeply."""
-    out: list[str] = []
-    closing: list[int] = []
-    elements = page.index.in_tree[number].tolist()
-    texts = {
-        t
-        for key, numbers in _texts_by_parent(page).items()
-        if (page.tree[key] == number if key >= 0 else -1 - key == number)
-        for t in numbers
-    }
-    waiting = sorted(texts, reverse=True)
+class _Writer:
+    """Writes a page event by event; what a frame holds is written aside, since it goes into an attribute of the frame."""
 
-    def texts_before(limit: int, parent: int | None) -> None:
-        while waiting and page.text_next[waiting[-1]] <= limit:
-            if parent is not None and int(page.text_parent[waiting[-1]]) != parent:
-                return
-            _text(page, waiting.pop(), out)
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.out: list[str] = [DOCTYPE, "\n"]
+        self.outer: list[tuple[int, list[str]]] = []
+        self.policy_due = True
 
-    def close() -> None:
-        done = closing.pop()
-        texts_before(int(page.end[done]), done)
-        if page.tags[done] not in VOID or page.namespace[done]:
-            out.append(f"</{page.tags[done]}>")
+    def written(self) -> str:
+        page = self.page
+        hosts = {tree.number: tree.host for tree in page.trees if tree.kind == FRAME}
+        for kind, number in walk(page):
+            if kind is ELEMENT:
+                self.begin(number)
+            elif kind is END:
+                if page.tags[number] not in VOID or page.namespace[number]:
+                    self.out.append(f"</{page.tags[number]}>")
+            elif kind is TEXT or kind is COMMENT:
+                self.text(number, kind is COMMENT)
+            elif number in hosts:
+                self.frame(hosts[number], kind is TREE)
+            elif number:
+                mode = page.trees[number].mode or "open"
+                self.out.append(f'<template shadowrootmode="{mode}">' if kind is TREE else "</template>")
+        return "".join(self.out).replace("\0", "\ufffd").encode("utf-8", "replace").decode()
 
-    for i in elements:
-        while closing and page.end[closing[-1]] <= i:
-            close()
-        texts_before(i, None)
-        out.append(_open_tag(page, i))
-        hosted = page.hosted.get(i)
-        if hosted is not None and hosted.kind == SHADOW:
-            out.append(f'<template shadowrootmode="{hosted.mode or "open"}">{_tree(page, hosted.number)}</template>')
-        closing.append(i)
-        if page.tags[i] in _OWN_NEWLINE:
-            first = page.index.texts_of.get(i, [])
+    def begin(self, index: int) -> None:
+        page, tag = self.page, self.page.tags[index]
+        hosted = page.hosted.get(index)
+        self.out.append(f"<{tag}{_marks(page, index)}")
+        if hosted is None or hosted.kind != FRAME:  # a frame's own tag goes on with what it holds
+            self.out.append(">")
+        if self.policy_due and tag == "head" and page.depth[index] == 1:
+            self.out.append(inert.POLICY)
+            self.policy_due = False
+        if tag in _OWN_NEWLINE:
+            first = page.index.texts_of.get(index, [])
             if first and page.text_values[first[0]].startswith("\n"):
-                out.append("\n")
-    while closing:
-        close()
-    while waiting:
-        _text(page, waiting.pop(), out)
-    return "".join(out)
+                self.out.append("\n")
+
+    def frame(self, host: int, begins: bool) -> None:
+        if begins:
+            self.outer.append((host, self.out))
+            self.out = [DOCTYPE]
+        else:
+            inside = "".join(self.out)
+            _, self.out = self.outer.pop()
+            self.out.append(f' srcdoc="{escape(inside)}">')
+
+    def text(self, number: int, comment: bool) -> None:
+        page = self.page
+        value, above = page.text_values[number], int(page.text_parent[number])
+        tag = page.tags[above] if above >= 0 else ""
+        if tag in EMPTIED:
+            return
+        if comment:
+            self.out.append(f"<!--{_comment(value)}-->")
+        elif tag in RAW and page.namespace[above] == HTML:
+            # nothing in it may end it early, or be markup where a parser takes its element for another
+            self.out.append(value.replace("<", "\\3c " if tag == "style" else "&lt;"))
+        else:
+            self.out.append(_escaped(value))
 
 
-def _texts_by_parent(page: Page) -> dict[int, list[int]]:
-    found: dict[int, list[int]] | None = page.memo.get("texts by parent")
-    if found is None:
-        found = {}
-        for number, parent in enumerate(page.text_parent.tolist()):
-            found.setdefault(parent, []).append(number)
-        page.memo["texts by parent"] = found
-    return found
-
-
-def _text(page: Page, number: int, out: list[str]) -> None:
-    value = page.text_values[number]
-    parent = int(page.text_parent[number])
-    tag = page.tags[parent] if parent >= 0 else ""
-    if tag in EMPTIED:
-        return
-    if page.text_comment[number]:
-        out.append(f"<!--{_comment(value)}-->")
-    elif tag in RAW and not page.namespace[parent]:
-        out.append(value)
-    else:
-        out.append(escape(value, quote=False))
+def _escaped(value: str, quote: bool = False) -> str:
+    return escape(value, quote).replace("\r", "&#13;")  # which a parser would read as another line end
 
 
 def _comment(value: str) -> str:
@@ -93,12 +100,7 @@ def _comment(value: str) -> str:
     return safe + " " if safe.endswith(("-", "<!")) else safe
 
 
-def _open_tag(page: Page, index: int) -> str:
-    hosted = page.hosted.get(index)
-    attributes = page.attributes_of(index)
-    if page.tags[index] == "script":
-        attributes = {}
-    if hosted is not None and hosted.kind == FRAME:
-        attributes["srcdoc"] = "<!DOCTYPE html>" + _tree(page, hosted.number)
-    marks = "".join(f' {name}="{escape(value)}"' if value else f' {name}=""' for name, value in attributes.items())
-    return f"<{page.tags[index]}{marks}>"
+def _marks(page: Page, index: int) -> str:
+    tag = page.tags[index]
+    attributes = {} if tag == "script" else inert.asleep(tag, page.attributes_of(index))
+    return "".join(f' {name}="{_escaped(value, quote=True)}"' if value else f' {name}=""' for name, value in attributes.items())

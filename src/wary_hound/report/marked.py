@@ -9,12 +9,15 @@ from pathlib import Path
 from typing import Any
 
 from wary_hound.errors import FactsError, FileError
-from wary_hound.files import write_aside
+from wary_hound.files import read_bytes, write_aside
 from wary_hound.page import Page
 
 RISK = ((0.8, "#0072B2"), (0.6, "#E69F00"), (0.0, "#B2182B"))
 """Colours by survival, from steady to weak; told apart by colour-blind people, and each mark has its figure."""
 _HEIGHT = 20
+MOST_PIXELS = 30_000
+"""A side of a picture."""
+MOST_BYTES = 200_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,14 +40,13 @@ def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "", picture
     """
     from PIL import Image, ImageDraw, ImageFont
 
-    if picture is None and page.picture is not None and page.picture.exists():
-        picture = page.picture.read_bytes()
+    if picture is None and page.picture is not None:
+        picture = read_bytes(page.picture, "picture", MOST_BYTES)
     if picture is None:
         raise FactsError(f"{page.source or 'this page'}: there is no picture beside the snapshot: capture the page again")
     if page.facts is None or not page.facts.has_boxes:
         raise FactsError(f"{page.source or 'this page'}: the boxes of its elements are not known: capture the page again")
-    with Image.open(io.BytesIO(picture)) as opened:
-        base = opened.convert("RGBA")
+    base = opened(picture, str(page.source or "this page")).convert("RGBA")
     if page.facts.ratio != 1.0:  # marks count in CSS pixels
         base = base.resize((max(1, round(base.width / page.facts.ratio)), max(1, round(base.height / page.facts.ratio))))
     layer = Image.new("RGBA", base.size)
@@ -69,6 +71,20 @@ def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "", picture
     whole.paste(marked)
     ImageDraw.Draw(whole).text((16, base.height + 9), caption, fill="white", font=font)
     return whole
+
+
+def opened(picture: bytes, where: str) -> Any:
+    """A picture (a Pillow image), whole. FactsError where it is none, or larger than any page."""
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(picture)) as image:
+            if max(image.size) > MOST_PIXELS or image.width * image.height > MOST_PIXELS**2 // 4:
+                raise FactsError(f"{where}: its picture is {image.width} x {image.height} pixels: that is no page's")
+            image.load()
+            return image.copy()
+    except (OSError, ValueError, SyntaxError, MemoryError, Image.DecompressionBombError) as error:
+        raise FactsError(f"{where}: its picture cannot be read ({type(error).__name__}): capture the page again") from None
 
 
 def _free(

@@ -23,7 +23,13 @@ COLOURS = ("#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9")
 ON_DARK = ("#56B4E9", "#F0A050", "#3EC79B", "#E3A3CB", "#F0E442", "#8FB8FF")
 DASHES = ("-", (0, (5, 2)), (0, (1, 1.5)), (0, (5, 2, 1, 2)), (0, (3, 1, 1, 1)), "-")
 LONGEST_LABEL = 58
-STYLE: Any = {"font.family": ["DejaVu Sans"], "font.size": 10, "svg.fonttype": "path", "svg.hashsalt": "wary"}
+STYLE: Any = {
+    "font.family": ["DejaVu Sans"],
+    "font.size": 10,
+    "svg.fonttype": "path",
+    "svg.hashsalt": "wary",
+    "text.parse_math": False,
+}
 INK, INK_ON_DARK = "#1c2536", "#e8e6e1"
 
 

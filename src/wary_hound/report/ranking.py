@@ -9,6 +9,7 @@ from markupsafe import Markup
 
 from wary_hound.authoring.advice import Advice
 from wary_hound.authoring.portfolio import Portfolio
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, telling
 from wary_hound.files import write_aside
 from wary_hound.page import Element
@@ -25,13 +26,12 @@ def ranking_page(
     given: Candidate,
     chosen: Portfolio,
     advice: Sequence[Advice],
-    releases: int,
-    source: str,
+    question: Question,
 ) -> str:
     """The page as HTML. `given` is the locator that was asked about; `advice` is for this one element."""
     page = element.page
     story = Story("", [])
-    crop = story.crop(page, [("here", element)]) if page.picture is not None and page.picture.exists() else None
+    crop = story.crop(page, [("here", element)]) if page.picture is not None else None
     shown = telling(candidates, MOST)
     if given.locator not in [c.locator for c in shown]:
         shown.append(given)
@@ -41,7 +41,7 @@ def ranking_page(
         element=said(element),
         page=page.source.name if page.source else page.url,
         count=len(candidates),
-        releases=releases,
+        releases=question.releases,
         best=candidates[0],
         given=given,
         candidates=shown,
@@ -50,7 +50,7 @@ def ranking_page(
         crop=crop,
         picture=story.pictures[crop.picture] if crop else None,
         scale=SCALE,
-        costs=candidates[0].costs,
+        costs=question.stolen_costs,
         advice=[
             {"attribute": a.attribute, "value": a.value, "where": said(page[a.element]), "before": before, "after": after}
             for a in advice
@@ -58,7 +58,7 @@ def ranking_page(
         ],
         plot_light=plots[0],
         plot_dark=plots[1],
-        source=source,
+        source=question.model.source,
     )
 
 

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import base64
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from markupsafe import Markup
-from PIL import Image
 
+from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, rank
 from wary_hound.errors import FactsError
-from wary_hound.files import write_aside
+from wary_hound.files import read_bytes, write_aside
 from wary_hound.journey.book import Book
 from wary_hound.journey.repairing import NamedRepair
 from wary_hound.page import Element, Page
+from wary_hound.report.marked import MOST_BYTES, opened
 from wary_hound.report.pages import render
 
 CROP = (744, 360)
@@ -127,12 +129,12 @@ class Story:
         path = page.picture
         if path is None:
             return None
-        key = "p" + "".join(c if c.isalnum() else "-" for c in path.stem)
+        key = "p" + hashlib.sha256(str(path.absolute()).encode("utf-8", "surrogateescape")).hexdigest()[:12]
         if key not in self.pictures:
-            with Image.open(path) as image:
-                ratio = page.facts.ratio if page.facts is not None else 1.0
-                width, height = (round(side / ratio) for side in image.size)
-            data = base64.b64encode(path.read_bytes()).decode()
+            content = read_bytes(path, "picture", MOST_BYTES)
+            ratio = page.facts.ratio if page.facts is not None else 1.0
+            width, height = (round(side / ratio) for side in opened(content, str(path)).size)
+            data = base64.b64encode(content).decode()
             self.pictures[key] = (f"data:image/png;base64,{data}", width, height)
         return key
 
@@ -186,8 +188,8 @@ class Story:
         """Add the survival plot of the candidates for one element."""
         from wary_hound.report.plots import survival_plot, svg
 
-        best = rank(element, releases=3, ways=1)
-        given = assess(locator, element, releases=3)
+        asked = Question(releases=3, ways=1)
+        best, given = rank(element, asked), assess(locator, element, asked)
         chosen = _varied(best, 4)
         self.plot_name = name
         self.candidates = [*chosen, given]

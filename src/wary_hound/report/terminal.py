@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from typing import Any
 
 from rich.box import SIMPLE_HEAD
 from rich.console import Console
+from rich.padding import Padding
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 from rich.table import Table
 from rich.text import Text
@@ -25,10 +27,45 @@ MARKS = {
 """A sign and a word for each state; the colour only repeats them."""
 
 
+_SHOWN = {
+    **{code: chr(0x2400 + code) for code in range(32) if chr(code) not in "\n\t"},
+    0x7F: "\u2421",
+    **dict.fromkeys([*range(0x80, 0xA0), *range(0x202A, 0x202F), *range(0x2066, 0x206A), *range(0xD800, 0xE000)], "\ufffd"),
+}
+
+
+def shown(text: str) -> str:
+    """A text that a page or file chose, with signs in the place of what would command a terminal (escape sequences, marks that
+    turn the direction of writing). As long as before."""
+    return text.translate(_SHOWN)
+
+
+class _Console(Console):
+    """Prints texts as they are: no markup in them counts, and nothing in them commands the terminal."""
+
+    def print(self, *objects: Any, **how: Any) -> None:
+        super().print(*(_tamed(one) for one in objects), **how)
+
+
+def _tamed(one: Any) -> Any:
+    if isinstance(one, str):
+        return Text(shown(one))
+    if isinstance(one, Text):
+        one.plain = shown(one.plain)
+    elif isinstance(one, Padding):
+        one.renderable = _tamed(one.renderable)
+    return one
+
+
+def bold(text: str) -> Text:
+    """A text that stands out."""
+    return Text(text, "bold")
+
+
 def console() -> Console:
     """Standard output, at most WIDTH wide; plain where it is no terminal."""
-    found = Console(highlight=False, soft_wrap=False)
-    return Console(highlight=False, width=min(found.width, WIDTH) if found.is_terminal else WIDTH)
+    known = Console(highlight=False, soft_wrap=False)
+    return _Console(highlight=False, markup=False, emoji=False, width=min(known.width, WIDTH) if known.is_terminal else WIDTH)
 
 
 def mark(state: str) -> Text:
@@ -49,7 +86,7 @@ def table(columns: Iterable[str | tuple[str, str]], rows: Iterable[Sequence[str 
             ratio=1 if kind == "wide" else None,
         )
     for row in rows:
-        made.add_row(*(cell if isinstance(cell, Text) else Text(cell) for cell in row))
+        made.add_row(*(_tamed(cell) for cell in row))
     return made
 
 
@@ -73,7 +110,7 @@ def progress(console: Console) -> Progress:
     """A progress bar on standard error; nothing where that is no terminal."""
     err = Console(stderr=True)
     return Progress(
-        TextColumn("{task.description}"),
+        TextColumn("{task.description}", markup=False),
         BarColumn(bar_width=30),
         MofNCompleteColumn(),
         TimeRemainingColumn(),

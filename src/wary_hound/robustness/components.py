@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+from wary_hound.page.trees import SHADOW
 
 _ROLES = frozenset(
     """alertdialog article banner complementary contentinfo dialog form grid list listbox menu menubar navigation radiogroup region
@@ -10,22 +12,27 @@ _ROLES = frozenset(
 )
 
 
+class _Components(Cache):
+    """The component of each element of a page."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        roles, hosts = page.semantics.roles, [tree.host for tree in page.trees]
+        self.heads: list[int] = []
+        for index, (parent, tree) in enumerate(zip(page.parent.tolist(), page.tree.tolist(), strict=True)):
+            if roles[index] in _ROLES or "-" in page.tags[index]:
+                self.heads.append(index)
+            elif parent >= 0:
+                self.heads.append(self.heads[parent])
+            elif hosts[tree] >= 0 and page.trees[tree].kind == SHADOW:
+                self.heads.append(self.heads[hosts[tree]])
+            else:
+                self.heads.append(-1 - tree)
+
+
 def components_of(page: Page) -> list[int]:
     """For each element, the element that heads its component; -1 - tree where only the document or shadow tree is around it.
 
     A component is what has a role of a landmark, a dialog or a collection, or is a custom element (its shadow tree with it).
     """
-    memo: list[int] | None = page.memo.get("components")
-    if memo is not None:
-        return memo
-    roles, found = page.semantics.roles, []
-    hosts = [tree.host for tree in page.trees]
-    for index, (parent, tree) in enumerate(zip(page.parent.tolist(), page.tree.tolist(), strict=True)):
-        if roles[index] in _ROLES or "-" in page.tags[index]:
-            found.append(index)
-        elif parent >= 0:
-            found.append(found[parent])
-        else:
-            found.append(found[hosts[tree]] if hosts[tree] >= 0 and page.trees[tree].kind == "shadow" else -1 - tree)
-    page.memo["components"] = found
-    return found
+    return _Components.of(page).heads

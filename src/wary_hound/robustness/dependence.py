@@ -10,15 +10,10 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from wary_hound.locator import css, xpath
-from wary_hound.locator.css import values as c
-from wary_hound.locator.css.matcher import Matcher
-from wary_hound.locator.evaluate import TOP, Scope, find_in, match, opened
-from wary_hound.locator.notation import parse_role, parse_wanted
-from wary_hound.locator.printing import simple_text, xpath_text
-from wary_hound.locator.values import Finder, Locator, Strategy, Wanted
-from wary_hound.locator.xpath import values as x
-from wary_hound.locator.xpath.evaluator import match as xpath_match
+from wary_hound.locator.evaluate import TOP, find_in, match, opened
+from wary_hound.locator.facts import Fact
+from wary_hound.locator.kinds import KINDS, Scope
+from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
 
@@ -111,7 +106,8 @@ def _bind_hops(page: Page, locator: Locator, element: int) -> list[tuple[Scope, 
 def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[Dependency]:
     if target < 0:
         return
-    yield from _BY_STRATEGY[finder.strategy](page, finder.expression, scope, target)
+    for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
+        yield dependency_of(fact)
     if finder.ordinal is not None:
         yield Dependency("ordinal", "", target, str(finder.ordinal))
     if finder.relation is not None and finder.anchor is not None:
@@ -122,178 +118,25 @@ def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[D
             yield from _finder(page, finder.anchor, scope, nearest)
 
 
-# --- role, label, text ---------------------------------------------------------------------------------------------------
+_WORDS = frozenset({"text", "content", "accessible-name", "label"})
 
 
-def _wanted(kind: str, wanted: Wanted, element: int) -> Dependency:
-    return Dependency(kind + ("~" if wanted.part else ""), look_of_text(wanted.text), element, wanted.text)
-
-
-def _role(page: Page, expression: str, scope: Scope, target: int) -> Iterator[Dependency]:
-    wanted = parse_role(expression)
-    yield Dependency("role", "", target, wanted.role)
-    if wanted.name is not None:
-        yield _wanted("accessible-name", wanted.name, target)
-
-
-def _label(page: Page, expression: str, scope: Scope, target: int) -> Iterator[Dependency]:
-    yield _wanted("label", parse_wanted(expression), target)
-
-
-def _text(page: Page, expression: str, scope: Scope, target: int) -> Iterator[Dependency]:
-    yield _wanted("text", parse_wanted(expression), target)
-
-
-# --- css ---------------------------------------------------------------------------------------------------------------
-
-
-def _css(page: Page, expression: str, scope: Scope, target: int) -> Iterator[Dependency]:
-    matcher = Matcher(page, scope[0], scope[1])
-    for selector in css.parse(expression):
-        prefixes = [matcher.compound(selector.compounds[0])]
-        for combinator, compound in zip(selector.combinators[1:], selector.compounds[1:], strict=True):
-            prefixes.append(matcher.step(prefixes[-1], combinator, matcher.compound(compound)))
-        if target not in prefixes[-1]:
-            continue
-        at = target
-        for k in range(len(prefixes) - 1, -1, -1):
-            for simple in selector.compounds[k].simples:
-                yield from _simple(page, simple, at)
-            if k:
-                combinator = selector.combinators[k]
-                yield Dependency(_COMBINATORS[combinator], "", at)
-                at = _before(page, at, combinator, set(prefixes[k - 1].tolist()))
-        return
-
-
-_COMBINATORS = {" ": "descendant", ">": "child", "+": "adjacent", "~": "sibling"}
-
-
-def _before(page: Page, at: int, combinator: str, allowed: set[int]) -> int:
-    """The nearest element of `allowed` that the combinator leads back to."""
-    if combinator in " >":
-        return next((a for a in page.ancestors(at) if a in allowed), at)
-    previous = int(page.index.previous[at])
-    while previous >= 0 and previous not in allowed:
-        previous = int(page.index.previous[previous])
-    return previous if previous >= 0 else at
-
-
-def _simple(page: Page, simple: c.Simple, at: int) -> Iterator[Dependency]:
-    match simple:
-        case c.Type(name):
-            if name != "*":
-                yield Dependency("tag", "", at, name)
-        case c.Id(value):
-            yield Dependency("id", look_of_token(value), at, value)
-        case c.Class(value):
-            yield Dependency("class", look_of_class(value), at, value)
-        case c.Attribute(name, operator, value, _):
-            yield _attribute(name, value, operator not in ("", "="), at, bare=not operator)
-        case c.Nth() | c.Pseudo():
-            yield Dependency("place" if _positional(simple) else "state-attribute", "", at, simple_text(simple))
-        case c.Matches():
-            yield Dependency("other", "", at, simple_text(simple))
-
-
-def _positional(simple: c.Nth | c.Pseudo) -> bool:
-    return isinstance(simple, c.Nth) or simple.name.endswith(("-child", "-of-type"))
-
-
-def _attribute(name: str, value: str, part: bool, at: int, bare: bool = False) -> Dependency:
-    kind = attribute_kind(name)
-    if kind == "class" and not bare and " " not in value:
-        return Dependency("class" + ("~" if part else ""), look_of_class(value), at, value)
-    if bare:
-        return Dependency("having", "", at, name)
-    return Dependency(kind + ("~" if part else ""), attribute_look(kind, value), at, f"{name}={value}")
-
-
-# --- xpath -------------------------------------------------------------------------------------------------------------
-
-
-def _xpath(page: Page, expression: str, scope: Scope, target: int) -> Iterator[Dependency]:
-    parsed = xpath.parse(expression)
-    if isinstance(parsed, x.Filtered):
-        for predicate in parsed.predicates:
-            yield _place_or_other(predicate, target)
-        parsed = parsed.primary
-    if not isinstance(parsed, x.Path) or parsed.start is not None:
-        yield Dependency("other", "", target, expression)
-        return
-    steps = parsed.steps
-    at = target
-    for k in range(len(steps) - 1, -1, -1):
-        step = steps[k]
-        if step.test == "node()" and step.axis in ("descendant-or-self", "self"):
-            continue
-        if step.test not in ("*", "node()"):
-            yield Dependency("tag", "", at, step.test)
-        for predicate in step.predicates:
-            yield from _predicate(page, predicate, at)
-        if k == 0:
-            break
-        deep = steps[k - 1].test == "node()" and steps[k - 1].axis == "descendant-or-self"
-        if deep and k - 1 == 0:
-            break
-        yield Dependency(_AXES.get(step.axis, "other") if not deep else "descendant", "", at)
-        onward = steps[: k - 1] if deep else steps[:k]
-        at = _xpath_before(page, x.Path(parsed.absolute, onward), scope, at)
-
-
-_AXES = {
-    "child": "child", "descendant": "descendant", "following-sibling": "sibling", "preceding-sibling": "sibling",
-    "parent": "child", "ancestor": "descendant", "following": "after", "preceding": "before", "self": "child",
-}  # fmt: skip
-
-
-def _xpath_before(page: Page, path: x.Path, scope: Scope, at: int) -> int:
-    found = xpath_match(page, path, scope[0], scope[1])
-    return min(found, key=lambda i: (abs(i - at), i)) if found else at
-
-
-def _place_or_other(predicate: x.Expression, at: int) -> Dependency:
-    return Dependency("ordinal" if x.is_positional(predicate) else "other", "", at, xpath_text(predicate))
-
-
-def _predicate(page: Page, predicate: x.Expression, at: int) -> Iterator[Dependency]:
-    if x.is_positional(predicate):
-        yield Dependency("place", "", at, xpath_text(predicate))
-        return
-    match predicate:
-        case x.Binary("and", left, right):
-            yield from _predicate(page, left, at)
-            yield from _predicate(page, right, at)
-        case x.Binary("=", left, x.Literal(value)):
-            yield _compared(left, value, False, at, predicate)
-        case x.Call("contains" | "starts-with", (left, x.Literal(value))):
-            yield _compared(left, value, True, at, predicate)
-        case x.Path(False, (x.Step("attribute", name, ()),), None):
-            yield Dependency("having", "", at, name)
-        case x.Path(False, steps, None) if steps and steps[-1].predicates:
-            yield Dependency("descendant", "", at, xpath_text(predicate))
-            for inner in steps[-1].predicates:
-                yield from _predicate(page, inner, at)
-        case _:
-            yield Dependency("other", "", at, xpath_text(predicate))
-
-
-def _compared(left: x.Expression, value: str, part: bool, at: int, whole: x.Expression) -> Dependency:
-    match left:
-        case x.Path(False, (x.Step("attribute", name, ()),), None):
-            return _attribute(name, value, part, at)
-        case x.Call("normalize-space" | "string", _) | x.Path(False, (x.Step("self", "node()", ()),), None):
-            return _wanted("content", Wanted(value, part), at)
-        case x.Path(False, (x.Step("child", "text()", ()),), None):
-            return _wanted("content", Wanted(value, part), at)
-        case _:
-            return Dependency("other", "", at, xpath_text(whole))
-
-
-_BY_STRATEGY = {
-    Strategy.CSS: _css,
-    Strategy.XPATH: _xpath,
-    Strategy.ROLE: _role,
-    Strategy.LABEL: _label,
-    Strategy.TEXT: _text,
-}
+def dependency_of(fact: Fact) -> Dependency:
+    """A fact as the change model knows it: by the kind that its attribute is of, and what its value looks like."""
+    part = "~" if fact.part else ""
+    if fact.kind in _WORDS:
+        return Dependency(fact.kind + part, look_of_text(fact.value), fact.element, fact.value)
+    if fact.kind == "class":
+        return Dependency("class" + part, look_of_class(fact.value), fact.element, fact.value)
+    if fact.kind == "id":
+        return Dependency("id", look_of_token(fact.value), fact.element, fact.value)
+    if fact.kind == "having":
+        return Dependency("having", "", fact.element, fact.name)
+    if fact.kind == "state":
+        return Dependency("state-attribute", "", fact.element, fact.value)
+    if fact.kind != "attribute":
+        return Dependency(fact.kind, "", fact.element, fact.value)
+    kind = attribute_kind(fact.name)
+    if kind == "class" and " " not in fact.value:
+        return Dependency("class" + part, look_of_class(fact.value), fact.element, fact.value)
+    return Dependency(kind + part, attribute_look(kind, fact.value), fact.element, f"{fact.name}={fact.value}")

@@ -50,7 +50,7 @@ class Trial:
     component: int
     """What heads the component that the element is in, on the old page."""
     event: str
-    """`alive`, `missing` (the element is not matched), `stolen`, `crowded` (others are matched as well)."""
+    """`alive`, `lost` (the element is not matched), `stolen`, `ambiguous` (others are matched as well)."""
 
 
 @dataclass
@@ -160,7 +160,7 @@ def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) 
     weights = np.asarray([TEMPER / per_case[r.case] * 3 * (mean / per_application[r.application]) ** 0.5 for r in rows])
     keep = [i for i, r in enumerate(rows) if r.event != "stolen"]
     kept = [rows[i] for i in keep]
-    lost, size = fit(problem(kept, [r.groups for r in kept], [r.event == "missing" for r in kept], weights[keep]))
+    lost, size = fit(problem(kept, [r.groups for r in kept], [r.event == "lost" for r in kept], weights[keep]))
     ordered = np.sort(size)
     parts = np.split(ordered, [int(len(ordered) * 0.5), int(len(ordered) * 0.85)])
     sizes = tuple(
@@ -173,8 +173,8 @@ def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) 
         return hazards
 
     stolen = keyed("stolen", rows, weights)
-    there = [i for i, r in enumerate(rows) if r.event in ("alive", "crowded")]
-    ambiguous = keyed("crowded", [rows[i] for i in there], weights[there])
+    there = [i for i, r in enumerate(rows) if r.event in ("alive", "ambiguous")]
+    ambiguous = keyed("ambiguous", [rows[i] for i in there], weights[there])
     seen = Counter(g for r in rows for g in r.groups)
     keys = Counter(r.key for r in rows)
     spreads: dict[str, dict[str, float]] = {"lost": {}, "stolen": {}, "ambiguous": {}}
@@ -251,7 +251,7 @@ def _together(trials: Sequence[Trial], model: ChangeModel) -> float:
         if share is None:
             share = expected[trial.groups] = 1 - float(model.lasting(model.hazard(trial.groups), 1))
         name, label, old, _ = trial.case
-        cases[trial.application, name, old][trial.component, label].append((float(trial.event == "missing"), share))
+        cases[trial.application, name, old][trial.component, label].append((float(trial.event == "lost"), share))
     sums = np.zeros(4)
     for elements in cases.values():
         means = [(component, *np.mean(values, axis=0)) for (component, _), values in elements.items()]

@@ -9,6 +9,7 @@ factor: a rewrite of the component, which the rest of the page does not meet.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import math
 from collections.abc import Iterable
@@ -16,10 +17,11 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from importlib import resources
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
+from pydantic import BaseModel, Field, FiniteFloat, NonNegativeInt, ValidationError, model_validator
 
 from wary_hound.errors import FileError
 from wary_hound.robustness.dependence import Dependency
@@ -48,7 +50,7 @@ class Size:
     multiplier: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ChangeModel:
     """Rates by kind of fact (`id/named`, `class/utility`, `child`, ...) for being lost, and by the key of a locator (the
     most telling fact it rests on) for being stolen or made ambiguous by look-alikes."""
@@ -61,6 +63,18 @@ class ChangeModel:
     source: str = ""
     together: float = 0.0
     """The variance of the shock that the facts of one component share in a release (its mean is 1)."""
+
+    @cached_property
+    def digest(self) -> str:
+        """What tells this model from any other."""
+        said = repr((self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together))
+        return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, ChangeModel) and self.digest == other.digest
+
+    def __hash__(self) -> int:
+        return hash(self.digest)
 
     @cached_property
     def shocks(self) -> tuple[Size, ...]:
@@ -139,27 +153,50 @@ class ChangeModel:
         }
 
 
+_Share = Annotated[FiniteFloat, Field(ge=0, le=1)]
+_Hazard = Annotated[FiniteFloat, Field(ge=0, le=1_000)]
+_Rates = dict[str, tuple[_Hazard, Annotated[FiniteFloat, Field(gt=0, le=100)], NonNegativeInt]]
+
+
+class _Stored(BaseModel):
+    """A file of rates."""
+
+    format: Literal[2]
+    version: str
+    source: str
+    together: Annotated[FiniteFloat, Field(ge=0, le=1_000)]
+    sizes: Annotated[list[tuple[str, _Share, _Hazard]], Field(min_length=1, max_length=100)]
+    lost: _Rates
+    stolen: _Rates
+    ambiguous: _Rates
+
+    @model_validator(mode="after")
+    def _whole(self) -> _Stored:
+        if not 0.9 <= sum(share for _, share, _ in self.sizes) <= 1.1:
+            raise ValueError("the shares of the sizes of releases must come to 1")
+        return self
+
+
 def _from_text(text: str, where: str) -> ChangeModel:
     try:
         data = json.loads(text)
-        if data["format"] != FORMAT:
-            raise FileError(f"{where}: a change model of format {data['format']!r}; this version reads {FORMAT}")
+        if isinstance(data, dict) and data.get("format") != FORMAT:
+            raise FileError(f"{where}: no change model; it is of format {str(data.get('format'))[:40]}, not {FORMAT}")
 
-        def table(name: str) -> dict[str, Rate]:
-            return {k: Rate(float(h), float(s), int(n)) for k, (h, s, n) in data[name].items()}
+        stored = _Stored.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part)[:40] for part in first["loc"]) or "the top"
+        raise FileError(f"{where}: no change model (at {place}: {first['msg']})") from None
+    except (ValueError, RecursionError) as error:
+        raise FileError(f"{where}: no change model ({type(error).__name__}: {str(error)[:80]})") from None
 
-        sizes = tuple(Size(str(n), float(share), float(m)) for n, share, m in data["sizes"])
-        return ChangeModel(
-            sizes,
-            table("lost"),
-            table("stolen"),
-            table("ambiguous"),
-            str(data["version"]),
-            str(data["source"]),
-            float(data["together"]),
-        )
-    except (KeyError, TypeError, ValueError) as error:
-        raise FileError(f"{where}: no change model ({type(error).__name__}: {error})") from None
+    def table(rates: _Rates) -> dict[str, Rate]:
+        return {group: Rate(*rate) for group, rate in rates.items()}
+
+    sizes = tuple(Size(*size) for size in stored.sizes)
+    tables = table(stored.lost), table(stored.stolen), table(stored.ambiguous)
+    return ChangeModel(sizes, *tables, stored.version, stored.source, stored.together)
 
 
 @lru_cache(maxsize=1)

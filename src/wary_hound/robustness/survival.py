@@ -105,19 +105,19 @@ Ints = npt.NDArray[np.intp]
 
 @dataclass(frozen=True, slots=True)
 class Fate:
-    """How many releases pass before a locator loses its element, is stolen, is crowded: one number a future."""
+    """How many releases pass before a locator loses its element, is stolen, becomes ambiguous: one number a future."""
 
     lost: Ints
     stolen: Ints
-    crowded: Ints
+    ambiguous: Ints
 
     def or_else(self, other: Fate) -> Fate:
-        """The fate of the two as alternatives: the second counts where the first is lost or crowded, but not where it has been
+        """The fate of the two as alternatives: the second counts where the first is lost or ambiguous, but not where it has been
         stolen, since a wrong match looks like a right one."""
-        ended = np.minimum(self.lost, self.crowded)
-        failed = np.minimum(other.lost, other.crowded)
+        ended = np.minimum(self.lost, self.ambiguous)
+        failed = np.minimum(other.lost, other.ambiguous)
         stolen = np.minimum(self.stolen, np.maximum(ended, other.stolen))
-        return Fate(np.maximum(self.lost, failed), stolen, np.maximum(self.crowded, failed))
+        return Fate(np.maximum(self.lost, failed), stolen, np.maximum(self.ambiguous, failed))
 
 
 def _passed(sizes: Floats, due: Floats) -> Ints:
@@ -168,7 +168,7 @@ def failures(futures: Futures, dependencies: Sequence[Dependency], element: int)
 
 def failing(fate: Fate, horizon: int) -> npt.NDArray[np.bool_]:
     """Where a locator of that fate has failed; shape (futures, releases)."""
-    first = np.minimum(np.minimum(fate.lost, fate.stolen), fate.crowded)
+    first = np.minimum(np.minimum(fate.lost, fate.stolen), fate.ambiguous)
     found: npt.NDArray[np.bool_] = first[:, None] < np.arange(1, horizon + 1)
     return found
 
@@ -223,7 +223,7 @@ def shares(fate: Fate, futures: Futures) -> tuple[Floats, Floats, Floats, Floats
     ended = np.minimum(fate.lost, fate.stolen)
     stolen = by_then(fate.stolen)
     lost = by_then(fate.lost) - by_then(np.maximum(fate.lost, fate.stolen))
-    ambiguous = by_then(fate.crowded) - by_then(np.maximum(fate.crowded, ended))
+    ambiguous = by_then(fate.ambiguous) - by_then(np.maximum(fate.ambiguous, ended))
     return 1 - stolen - lost - ambiguous, lost, stolen, ambiguous
 
 

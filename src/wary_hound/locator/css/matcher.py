@@ -7,11 +7,12 @@ from collections.abc import Callable
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.locator.cache import Matches as Kept
 from wary_hound.locator.css import states
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Pseudo, Simple, Type
 from wary_hound.page import Page
-from wary_hound.page.arena import HTML
-from wary_hound.page.index import Index
+from wary_hound.page.index import Index, tokens
+from wary_hound.page.trees import HTML
 
 IntArray = npt.NDArray[np.int32]
 NOTHING: IntArray = np.zeros(0, np.int32)
@@ -54,7 +55,7 @@ class Matcher:
     def step(self, current: IntArray, combinator: str, candidates: IntArray) -> IntArray:
         """Those of `candidates` that stand in the combinator's relation to one of `current`."""
         page, index = self.page, self.page.index
-        if not len(candidates):
+        if not len(candidates) or not len(current):
             return NOTHING
         if combinator == " ":
             reach = np.maximum.accumulate(page.end[current])
@@ -118,14 +119,13 @@ class Matcher:
         """All elements of the tree that match one simple selector, kept for the next question of this page."""
         if isinstance(simple, Pseudo) and simple.name == "scope":
             return self.scoped()
-        memo = self.page.memo
-        key = ("css", self.tree, simple)
-        found: IntArray | None = memo.get(key)
-        if found is None:
-            found = self.fresh(simple)
+        kept, key = Kept.of(self.page).simples, (self.tree, simple)
+        elements = kept.get(key)
+        if elements is None:
+            elements = self.fresh(simple)
             if not isinstance(simple, Matches | Nth):
-                memo[key] = found
-        return found
+                kept[key] = elements
+        return elements
 
     def fresh(self, simple: Simple) -> IntArray:
         index = self.page.index
@@ -166,7 +166,7 @@ class Matcher:
 
     def typed(self, name: str) -> IntArray:
         """HTML's own elements compare without case, others (SVG) exactly."""
-        page, lower = self.page, name.lower()
+        page, lower = self.page, ascii_lower(name)
         if lower == name:
             found = self.own(page.index.by_tag.get(name, NOTHING))
             return found
@@ -175,29 +175,34 @@ class Matcher:
         return self.union([plain[page.namespace[plain] == HTML], exact[page.namespace[exact] != HTML]])
 
     def attribute(self, wanted: Attribute) -> IntArray:
+        """HTML's own elements have their attributes in lower case, and compare the values of some without case."""
         page, index = self.page, self.page.index
-        name = wanted.name
-        if name not in index.attribute_names and name.lower() != name:
-            name = name.lower()
-        found = self.attributed(wanted, name)
+        name, lower = wanted.name, ascii_lower(wanted.name)
+        caseless = wanted.case == "i" or (not wanted.case and lower in CASELESS_VALUES)
+        elements = self.attributed(wanted, lower, caseless)
+        if not page.namespace.any():
+            return elements
+        if name == lower and caseless == (wanted.case == "i"):
+            others = elements
+        else:
+            others = self.attributed(wanted, name, wanted.case == "i") if name in index.attribute_names else NOTHING
+        foreign = others[page.namespace[others] != HTML]
         if name == "xmlns" or name.startswith(("xmlns:", "xlink:", "xml:")):
-            # on SVG and MathML these are in a namespace of their own, where a plain name does not reach
-            found = found[page.namespace[found] == HTML]
-        return found
+            foreign = NOTHING  # on SVG and MathML these are in a namespace of their own, where a plain name does not reach
+        return self.union([elements[page.namespace[elements] == HTML], foreign])
 
-    def attributed(self, wanted: Attribute, name: str) -> IntArray:
+    def attributed(self, wanted: Attribute, name: str, caseless: bool) -> IntArray:
         index = self.page.index
         if not wanted.operator:
             return self.own(index.having(name))
-        caseless = wanted.case == "i" or (not wanted.case and name in CASELESS_VALUES)
         if wanted.operator == "=" and not caseless:
             return self.own(index.valued(name, wanted.value))
         test = _TESTS[wanted.operator]
-        value = wanted.value.lower() if caseless else wanted.value
+        value = ascii_lower(wanted.value) if caseless else wanted.value
         if wanted.operator == "^=" and value and not caseless:
             hits = index.begins(name, value)
         else:
-            hits = [o for text, o in index.values_of(name).items() if test(text.lower() if caseless else text, value)]
+            hits = [o for text, o in index.values_of(name).items() if test(ascii_lower(text) if caseless else text, value)]
         return self.own(np.sort(np.concatenate(hits))) if hits else NOTHING
 
     def nth(self, wanted: Nth) -> IntArray:
@@ -219,7 +224,7 @@ class Matcher:
         a, b = wanted.a, wanted.b
         if a == 0:
             return elements[place == b]
-        steps = place - b
+        steps = place.astype(np.int64) - b
         return elements[(steps % a == 0) & (steps // a >= 0)]
 
     def rank(self, elements: IntArray, last: bool) -> IntArray:
@@ -233,6 +238,14 @@ class Matcher:
         place = np.empty(len(elements), np.int32)
         place[order] = np.arange(len(elements)) - (starts[group] if len(starts) else 0) + 1
         return place
+
+
+_LOWER = {ord(upper): upper.lower() for upper in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"}
+
+
+def ascii_lower(text: str) -> str:
+    """Without case as HTML and CSS mean it: of the letters A to Z alone."""
+    return text.lower() if text.isascii() else text.translate(_LOWER)
 
 
 def distinct(values: IntArray, count: int) -> IntArray:
@@ -263,7 +276,7 @@ _PLACED: dict[str, Callable[[Index, IntArray], npt.NDArray[np.bool_]]] = {
 }
 _TESTS: dict[str, Callable[[str, str], bool]] = {
     "=": lambda text, value: text == value,
-    "~=": lambda text, value: bool(value) and value in text.split(),
+    "~=": lambda text, value: bool(value) and value in tokens(text),
     "|=": lambda text, value: text == value or text.startswith(value + "-"),
     "^=": lambda text, value: bool(value) and text.startswith(value),
     "$=": lambda text, value: bool(value) and text.endswith(value),

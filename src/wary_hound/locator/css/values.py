@@ -72,3 +72,7 @@ class Complex:
 
     combinators: tuple[str, ...]
     compounds: tuple[Compound, ...]
+
+
+Selectors = tuple[Complex, ...]
+"""A selector list."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wary_hound.errors import LocatorError
+from wary_hound.locator.cache import Matches
+from wary_hound.locator.work import Work
 from wary_hound.locator.xpath import functions, sets
 from wary_hound.locator.xpath.nodes import REVERSE, Nodes
 from wary_hound.locator.xpath.values import (
@@ -22,10 +24,6 @@ from wary_hound.locator.xpath.values import (
 from wary_hound.page import Page
 
 Value = list[int] | str | float | bool
-MOST_WORK = 20_000_000
-"""Nodes visited by one evaluation before it is given up."""
-MOST_KEPT = 2_000
-"""Predicates whose truth is remembered for each node of a page."""
 
 
 def match(page: Page, expression: Expression, tree: int, scope: int = -1) -> list[int]:
@@ -58,13 +56,9 @@ class Context:
 class Evaluator:
     def __init__(self, nodes: Nodes) -> None:
         self.nodes = nodes
-        self.work = 0
-        self.kept: dict[Expression, dict[int, bool]] = nodes.page.memo.setdefault("xpath predicates", {})
-
-    def spend(self, count: int) -> None:
-        self.work += count
-        if self.work > MOST_WORK:
-            raise LocatorError(f"the XPath was given up after {MOST_WORK:,} visited nodes: begin it nearer to the element")
+        self.spend = Work("XPath").spend
+        self.kept = Matches.of(nodes.page).truths
+        self.rooted: dict[tuple[Path, int], list[int]] = {}
 
     def value(self, expression: Expression, context: Context) -> Value:
         match expression:
@@ -98,6 +92,8 @@ class Evaluator:
         if name == "last":
             return float(context.size)
         values = [self.value(a, context) for a in arguments]
+        if not values:  # of the context node's own text
+            self.spend(self.nodes.size(context.node))
         return functions.FUNCTIONS[name](self.nodes, context.node, values)
 
     def binary(self, operator: str, left: Expression, right: Expression, context: Context) -> Value:
@@ -112,7 +108,7 @@ class Evaluator:
             return self.sorted(both)
         a, b = self.value(left, context), self.value(right, context)
         if operator in ("=", "!=", "<", "<=", ">", ">="):
-            self.spend((len(a) if isinstance(a, list) else 1) * (len(b) if isinstance(b, list) else 1))
+            self.spend((len(a) if isinstance(a, list) else 1) + (len(b) if isinstance(b, list) else 1))
             return functions.compare(nodes, operator, a, b)
         return functions.arithmetic(operator, functions.number(nodes, a), functions.number(nodes, b))
 
@@ -128,11 +124,20 @@ class Evaluator:
         if path.start is not None:
             current = self.nodeset(path.start, context)
         elif path.absolute:
-            current = [-1 - self.nodes.tree(context.node)]
+            return self.from_root(path, self.nodes.tree(context.node))
         else:
             current = [context.node]
-        steps = _joined(path.steps)
-        for step in steps:
+        return self.steps(current, path.steps)
+
+    def from_root(self, path: Path, tree: int) -> list[int]:
+        """What does not depend on where it is asked from, once."""
+        key = (path, tree)
+        if key not in self.rooted:
+            self.rooted[key] = self.steps([-1 - tree], path.steps)
+        return self.rooted[key]
+
+    def steps(self, current: list[int], steps: tuple[Step, ...]) -> list[int]:
+        for step in _joined(steps):
             if not current:
                 return []
             current = self.step(current, step)
@@ -146,13 +151,34 @@ class Evaluator:
             return found
         nodes = self.nodes
         gathered: set[int] = set()
+        first = step.predicates[0]
         for node in current:
-            onward = [n for n in nodes.axis(node, step.axis) if nodes.fits(n, step.test, step.axis)]
-            self.spend(len(onward) + 1)
+            if isinstance(first, Number):  # the walk along the axis ends there
+                onward = self.nth(node, step, first.value)
+                for predicate in step.predicates[1:]:
+                    onward = self.filter(onward, predicate)
+                gathered.update(onward)
+                continue
+            visited = nodes.axis(node, step.axis)
+            self.spend(len(visited) + 1)
+            onward = [n for n in visited if nodes.fits(n, step.test, step.axis)]
             for predicate in step.predicates:
                 onward = self.filter(onward, predicate)
             gathered.update(onward)
         return self.sorted(gathered)
+
+    def nth(self, node: int, step: Step, place: float) -> list[int]:
+        """The node at a position on an axis, from 1."""
+        nodes, count = self.nodes, 0
+        if not (1 <= place < 2**31 and place == int(place)):
+            return []
+        for visited in nodes.along(node, step.axis):
+            self.spend(1)
+            if nodes.fits(visited, step.test, step.axis):
+                count += 1
+                if count == place:
+                    return [visited]
+        return []
 
     def at_once(self, current: list[int], step: Step) -> list[int]:
         """One step from all nodes together, where no predicate asks for positions."""
@@ -164,8 +190,9 @@ class Evaluator:
                     self.spend(len(found))
                     return found
         if len(current) == 1:
-            found = [n for n in nodes.axis(current[0], axis) if nodes.fits(n, test, axis)]
-            self.spend(len(found) + 1)
+            visited = nodes.axis(current[0], axis)
+            self.spend(len(visited) + 1)
+            found = [n for n in visited if nodes.fits(n, test, axis)]
             return found[::-1] if axis in REVERSE else found
         gathered: set[int] = set()
         for node in current:
@@ -192,7 +219,7 @@ class Evaluator:
     def filter(self, found: list[int], predicate: Expression) -> list[int]:
         size = len(found)
         if isinstance(predicate, Number):
-            at = int(predicate.value) if predicate.value == int(predicate.value) else 0
+            at = int(predicate.value) if predicate.value <= size and predicate.value == int(predicate.value) else 0
             return [found[at - 1]] if 1 <= at <= size else []
         self.spend(size)
         if is_positional(predicate):
@@ -202,9 +229,9 @@ class Evaluator:
                 if value == position if isinstance(value, float) else functions.boolean(value):
                     kept.append(node)
             return kept
-        if len(self.kept) > MOST_KEPT:
-            self.kept.clear()
-        known = self.kept.setdefault(predicate, {})
+        known = self.kept.get(predicate)
+        if known is None:
+            known = self.kept[predicate] = {}
         chosen = []
         for node in found:
             truth = known.get(node)

@@ -60,7 +60,13 @@ def compare(nodes: Nodes, sign: str, a: Value, b: Value) -> bool:
             if sign == "=":
                 return bool(left & right)
             return bool(left and right and (len(left | right) > 1))
-        return any(_relation(sign, number(nodes, [x]), number(nodes, [y])) for x in a for y in b)
+        left_numbers = [n for n in (number(nodes, [x]) for x in a) if not math.isnan(n)]
+        right_numbers = [n for n in (number(nodes, [y]) for y in b) if not math.isnan(n)]
+        if not left_numbers or not right_numbers:
+            return False
+        if sign in ("<", "<="):
+            return _relation(sign, min(left_numbers), max(right_numbers))
+        return _relation(sign, max(left_numbers), min(right_numbers))
     if isinstance(b, list):
         return compare(nodes, _MIRROR[sign], b, a)
     if isinstance(a, list):

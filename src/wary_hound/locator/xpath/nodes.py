@@ -1,4 +1,4 @@
-"""The nodes of a page as XPath sees them, as plain integers, and the axes between them.
+"""The nodes of a page as XPath sees them, as plain integers, and the axes between them. A document type is no node here.
 
 With n elements and t text nodes: an element is its index, text (or comment) k is n + k, attribute a is n + t + a, and the
 root of tree r is -1 - r.
@@ -6,32 +6,29 @@ root of tree r is -1 - r.
 
 from __future__ import annotations
 
-from functools import cached_property
+from collections.abc import Iterator
 
 import numpy as np
 
 from wary_hound.page import Page
-from wary_hound.page.arena import HTML
+from wary_hound.page.cache import Cache
+from wary_hound.page.text import Reading
+from wary_hound.page.trees import HTML
 
 REVERSE = frozenset({"ancestor", "ancestor-or-self", "preceding", "preceding-sibling"})
 
 
-class Nodes:
+class Nodes(Cache):
     """Axes, names and string values. One is kept for each page."""
 
     def __init__(self, page: Page) -> None:
-        self.page = page
+        super().__init__(page)
         self.elements = len(page)
         self.texts = len(page.text_values)
         self.first_attribute = self.elements + self.texts
         self._strings: dict[int, str] = {}
-
-    @staticmethod
-    def of(page: Page) -> Nodes:
-        found: Nodes | None = page.memo.get("xpath nodes")
-        if found is None:
-            found = page.memo["xpath nodes"] = Nodes(page)
-        return found
+        self._places: dict[int, dict[int, int]] = {}
+        self._children = Reading.of(page).nodes.children
 
     def is_element(self, node: int) -> bool:
         return 0 <= node < self.elements
@@ -73,7 +70,7 @@ class Nodes:
         if node < self.elements:
             return int(self.page.tree[node])
         if node < self.first_attribute:
-            return int(self.page.semantics.text_trees[node - self.elements])
+            return int(self.page.index.text_trees[node - self.elements])
         return int(self.page.tree[self.owner(node)])
 
     def parent(self, node: int) -> int | None:
@@ -86,15 +83,6 @@ class Nodes:
         if node < self.first_attribute:
             return int(self.page.text_parent[node - self.elements])
         return self.owner(node)
-
-    @cached_property
-    def _children(self) -> dict[int, list[int]]:
-        found: dict[int, list[tuple[tuple[int, int, int], int]]] = {}
-        for node in range(self.first_attribute):
-            above = self.parent(node)
-            assert above is not None
-            found.setdefault(above, []).append((self.order(node), node))
-        return {above: [node for _, node in sorted(nodes)] for above, nodes in found.items()}
 
     def children(self, node: int) -> list[int]:
         return self._children.get(node, [])
@@ -132,8 +120,15 @@ class Nodes:
         if above is None:
             return []
         family = self.children(above)
-        at = family.index(node)
+        at = self._place(above, node)
         return family[at + 1 :] if after else family[:at][::-1]
+
+    def _place(self, above: int, node: int) -> int:
+        """Which child of its parent a node is."""
+        places = self._places.get(above)
+        if places is None:
+            places = self._places[above] = {child: at for at, child in enumerate(self.children(above))}
+        return places[node]
 
     def axis(self, node: int, axis: str) -> list[int]:
         """The nodes on an axis, in its own order (nearest first on reverse axes)."""
@@ -159,32 +154,25 @@ class Nodes:
                 return self.siblings(node, after=False)
             case "attribute":
                 return list(self.attributes(node))
-            case "following":
-                return self._following(node)
-            case "preceding":
-                return self._preceding(node)
+            case "following" | "preceding":
+                return list(self.along(node, axis))
             case _:
                 return []
 
-    def _following(self, node: int) -> list[int]:
-        found: list[int] = []
-        if self.is_attribute(node):
-            found.extend(self.descendants(self.owner(node)))
-            node = self.owner(node)
-        for at in [node, *self.ancestors(node)]:
-            for sibling in self.siblings(at, after=True):
-                found.append(sibling)
-                found.extend(self.descendants(sibling))
-        return found
-
-    def _preceding(self, node: int) -> list[int]:
-        found: list[int] = []
+    def along(self, node: int, axis: str) -> Iterator[int]:
+        """The same one by one, so that whoever needs only the first need not wait for the last."""
+        if axis not in ("following", "preceding"):
+            yield from self.axis(node, axis)
+            return
+        after = axis == "following"
         if self.is_attribute(node):
             node = self.owner(node)
+            if after:
+                yield from self.descendants(node)
         for at in [node, *self.ancestors(node)]:
-            for sibling in self.siblings(at, after=False):
-                found.extend(reversed([sibling, *self.descendants(sibling)]))
-        return found
+            for sibling in self.siblings(at, after):
+                inside = [sibling, *self.descendants(sibling)]
+                yield from inside if after else reversed(inside)
 
     def fits(self, node: int, test: str, axis: str) -> bool:
         """The node test. Names have no case on HTML's own elements, and never match others (SVG), as browsers have it."""
@@ -215,6 +203,12 @@ class Nodes:
         if self.is_attribute(node):
             return self.page.strings[self.page.attr_name[node - self.first_attribute]]
         return ""
+
+    def size(self, node: int) -> int:
+        """How many nodes its string value is made of, about."""
+        if node < 0:
+            return self.texts
+        return int(self.page.text_end[node] - self.page.text_start[node]) if node < self.elements else 1
 
     def string(self, node: int) -> str:
         """The string value: text of an element and all in it, without regard to what is shown."""

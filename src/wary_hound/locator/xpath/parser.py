@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
 from wary_hound.errors import NotationError
-from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Negative, Number, Path, Step
+from wary_hound.locator.xpath.values import CHAINED, Binary, Call, Expression, Filtered, Literal, Negative, Number, Path, Step
 
 AXES = frozenset(
     """ancestor ancestor-or-self attribute child descendant descendant-or-self following following-sibling namespace parent
@@ -27,6 +28,7 @@ PRECEDENCE = {
 }  # fmt: skip
 MOST_NESTED = 40
 MOST_TOKENS = 5_000
+MOST_CHAINED = 100
 _NAME = r"[^\W\d][\w.\-\u00b7]*"
 _TOKEN = re.compile(
     rf"""(?P<blank>\s+)|(?P<number>\d+(?:\.\d*)?|\.\d+)|(?P<literal>"[^"]*"|'[^']*')
@@ -103,14 +105,29 @@ class _Reader:
         if self.level > MOST_NESTED:
             raise self.fail(f"expressions nested at most {MOST_NESTED} deep")
         left = self.unary()
+        length = 0
         while True:
             token = self.token
             binds = PRECEDENCE.get(token.text, 0) if token.kind in ("operator", "binary") else 0
             if binds <= least:
                 self.level -= 1
                 return left
+            if token.text in CHAINED:
+                left = self.chain(token.text, binds, left)
+                continue
             self.at += 1
+            length += 1
+            if length > MOST_CHAINED:
+                raise self.fail(f"at most {MOST_CHAINED} operators in a row")
             left = Binary(token.text, left, self.expression(binds))
+
+    def chain(self, operator: str, binds: int, first: Expression) -> Expression:
+        """All operands of a row of `or` or `and`, as a tree that is no deeper than need be."""
+        operands = [first]
+        while self.token.kind == "binary" and self.token.text == operator:
+            self.at += 1
+            operands.append(self.expression(binds))
+        return balanced(operator, operands)
 
     def unary(self) -> Expression:
         signs = 0
@@ -123,11 +140,11 @@ class _Reader:
         return found
 
     def union(self) -> Expression:
-        found = self.path()
+        operands = [self.path()]
         while self.is_operator("|"):
             self.at += 1
-            found = Binary("|", found, self.path())
-        return found
+            operands.append(self.path())
+        return balanced("|", operands)
 
     def path(self) -> Expression:
         if self.is_operator("/"):
@@ -252,6 +269,14 @@ class _Reader:
             found.append(self.expression(0))
             self.take("]")
         return tuple(found)
+
+
+def balanced(operator: str, operands: Sequence[Expression]) -> Expression:
+    """A row of one operator as a tree of least depth, which means the same for those in CHAINED."""
+    if len(operands) == 1:
+        return operands[0]
+    middle = (len(operands) + 1) // 2 if len(operands) > 2 else 1
+    return Binary(operator, balanced(operator, operands[:middle]), balanced(operator, operands[middle:]))
 
 
 _ANYWHERE = Step("descendant-or-self", "node()")

@@ -15,8 +15,8 @@ from wary_hound.locator.css.matcher import NOTHING, IntArray, Matcher, among, di
 from wary_hound.locator.css.values import Attribute
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Negative, Number, Path, Step, is_positional
 from wary_hound.page import Page
-from wary_hound.page.arena import HTML
 from wary_hound.page.index import SPACE
+from wary_hound.page.trees import HTML
 
 Floats = npt.NDArray[np.float64]
 FEW = 4
@@ -71,6 +71,8 @@ class _Sets:
             case Binary("|", left, right):
                 return self.css.union([self.nodeset(left), self.nodeset(right)])
             case Filtered(primary, predicates):
+                if _finds_others(primary):
+                    raise Unfit  # positions count texts or attributes there, not their elements
                 found = self.nodeset(primary)
                 for predicate in predicates:
                     place = np.arange(1, len(found) + 1, dtype=np.int32)
@@ -124,6 +126,8 @@ class _Sets:
         move = _MOVES.get(step.axis)
         if move is None:
             raise Unfit
+        if not len(current):
+            return NOTHING
         whole = step.test if step.axis == "child" else ""
         return self.filtered(move(self, current, self.tested(step.test)), step.predicates, whole)
 
@@ -157,7 +161,7 @@ class _Sets:
         """Children of a few elements, one by one; a number as the first predicate ends the walk."""
         page, name = self.page, step.test.lower()
         first = step.predicates[0] if step.predicates else None
-        wanted = int(first.value) if isinstance(first, Number) and first.value >= 1 and first.value == int(first.value) else 0
+        wanted = _whole(first.value) if isinstance(first, Number) else 0
         found: list[int] = []
         for parent in current.tolist():
             count = 0
@@ -179,7 +183,7 @@ class _Sets:
         first = step.predicates[0]
         if step.axis not in ("following-sibling", "preceding-sibling") or not isinstance(first, Number):
             raise Unfit
-        if any(map(is_positional, step.predicates[1:])) or first.value < 1 or first.value != int(first.value):
+        if any(map(is_positional, step.predicates[1:])) or not _whole(first.value):
             raise Unfit
         page = self.page
         candidates = self.tested(step.test)
@@ -298,6 +302,8 @@ class _Sets:
                 return among(found, self.holders(steps, None))
             case Binary("=", Path(False, steps, None), Literal(value)):
                 return among(found, self.holders(steps, value))
+            case Path(True, steps, None) if steps and not _finds_others(predicate):
+                return np.full(len(found), len(self.nodeset(predicate)) > 0)
             case _:
                 raise Unfit
 
@@ -374,8 +380,32 @@ class _Sets:
                 return self.css.step(found, " ", self.css.all)
             case "self":
                 return found
+            case "following":
+                last = int(found.max()) if len(found) else -1
+                return self.css.all[self.page.end[self.css.all] <= last]
+            case "preceding":
+                first = int(self.page.end[found].min()) if len(found) else len(self.page) + 1
+                return self.css.all[self.css.all >= first]
             case _:
                 raise Unfit
+
+
+def _whole(value: float) -> int:
+    """A position as a whole number; 0 where it is none that an element could have."""
+    return int(value) if 1 <= value < 2**31 and value == int(value) else 0
+
+
+def _finds_others(expression: Expression) -> bool:
+    """Whether what an expression finds may be texts or attributes."""
+    match expression:
+        case Path(_, steps, _):
+            return bool(steps) and (steps[-1].axis in ("attribute", "namespace") or steps[-1].test.endswith("()"))
+        case Binary(_, left, right):
+            return _finds_others(left) or _finds_others(right)
+        case Filtered(primary, _):
+            return _finds_others(primary)
+        case _:
+            return False
 
 
 def _is_own_text(expression: Expression) -> bool | None:

@@ -63,7 +63,7 @@ class Path:
             place = 0.0
             if step.predicates:
                 only = step.predicates[0]
-                if not isinstance(only, Number) or only.value < 1 or only.value % 1:
+                if not isinstance(only, Number) or not 1 <= only.value < 2**31 or only.value % 1:
                     break
                 place = only.value
             found.append((step.test.lower(), int(place)))
@@ -80,6 +80,8 @@ class Filtered:
 
 Expression = Literal | Number | Call | Negative | Binary | Path | Filtered
 
+CHAINED = frozenset({"or", "and", "|"})
+"""Operators whose chains mean the same however they are grouped."""
 NUMBER_FUNCTIONS = frozenset({"last", "position", "count", "string-length", "number", "sum", "floor", "ceiling", "round"})
 _ARITHMETIC = frozenset({"+", "-", "*", "div", "mod"})
 

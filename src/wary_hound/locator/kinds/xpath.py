@@ -1,0 +1,177 @@
+"""`xpath{...}`: an XPath 1.0 expression, evaluated as `document.evaluate` does."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from wary_hound.locator import xpath
+from wary_hound.locator.facts import Fact
+from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope
+from wary_hound.locator.translate import xpath_to_css
+from wary_hound.locator.xpath.printing import step_text, xpath_text
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Path, Step, is_positional
+from wary_hound.page import Page
+
+MOST_PARTS = 30
+"""So many parts of an expression are told one by one, and so many left out in turn."""
+_AXES = {
+    "child": "child", "descendant": "descendant", "following-sibling": "sibling", "preceding-sibling": "sibling",
+    "parent": "child", "ancestor": "descendant", "following": "after", "preceding": "before", "self": "child",
+}  # fmt: skip
+
+
+class XPath(Kind):
+    """XPath 1.0, whole."""
+
+    name = "xpath"
+    quotes = "\"'"
+    escapes = False
+
+    def parse(self, text: str) -> Expression:
+        return xpath.parse(text)
+
+    def print(self, query: Expression) -> str:
+        return xpath_text(query)
+
+    def match(self, page: Page, query: Expression, tree: int, scope: int) -> IntArray:
+        return np.asarray(xpath.match(page, query, tree, scope), np.int32)
+
+    def parts(self, page: Page, query: Expression, scopes: Sequence[Scope], counted: Counted) -> Iterator[Part]:
+        if not isinstance(query, Path) or query.start is not None:
+            yield Part(xpath_text(query), counted(query))
+            return
+        told = 0
+        for k, step in enumerate(query.steps):
+            if _anywhere(step):
+                continue
+            for n in range(len(step.predicates) + 1):
+                told += 1
+                if told > MOST_PARTS and not (k == len(query.steps) - 1 and n == len(step.predicates)):
+                    continue
+                part = Path(query.absolute, (*query.steps[:k], replace(step, predicates=step.predicates[:n])))
+                elements = {i for tree, scope in scopes for i in xpath.match(page, part, tree, scope)}
+                text = step_text(replace(step, predicates=())) if n == 0 else f"[{xpath_text(step.predicates[n - 1])}]"
+                yield Part(("  " if n else "") + text, len(elements))
+
+    def weaker(self, page: Page, query: Expression, trees: Sequence[int]) -> Iterator[tuple[Any, str]]:
+        if not isinstance(query, Path):
+            return
+        for k, step in list(enumerate(query.steps))[-MOST_PARTS:]:
+            for n, predicate in enumerate(step.predicates[:MOST_PARTS]):
+                looser = replace(step, predicates=step.predicates[:n] + step.predicates[n + 1 :])
+                yield _with(query, k, looser), f"without [{xpath_text(predicate)}]"
+            if step.axis == "child" and step.test not in ("*", "node()", "text()"):
+                yield _with(query, k, replace(step, test="*")), f"any tag for {step.test}"
+
+    def facts(self, page: Page, query: Expression, scope: Scope, target: int) -> Iterator[Fact]:
+        path = query
+        while isinstance(path, Filtered):
+            for predicate in path.predicates:
+                yield Fact("ordinal" if is_positional(predicate) else "other", target, xpath_text(predicate))
+            path = path.primary
+        if not isinstance(path, Path) or path.start is not None:
+            yield Fact("other", target, xpath_text(path))
+            return
+        steps, at = path.steps, target
+        for k in range(len(steps) - 1, -1, -1):
+            step = steps[k]
+            if step.test == "node()" and step.axis in ("descendant-or-self", "self"):
+                continue
+            if step.test not in ("*", "node()"):
+                yield Fact("tag", at, step.test)
+            for predicate in step.predicates:
+                yield from _of_predicate(predicate, at)
+            if k == 0:
+                break
+            deep = _anywhere(steps[k - 1])
+            if deep and k == 1:
+                break
+            yield Fact(_AXES.get(step.axis, "other") if not deep else "descendant", at)
+            at = _bound(page, Path(path.absolute, steps[: k - 1] if deep else steps[:k]), scope, at)
+
+    def says(self, query: Expression) -> Iterator[tuple[str, str]]:
+        while isinstance(query, Filtered):
+            query = query.primary
+        if not isinstance(query, Path) or not query.steps:
+            return
+        step = query.steps[-1]
+        if step.axis in ("attribute", "namespace") or step.test.endswith("()"):
+            return
+        if step.test != "*":
+            yield "tag", step.test.lower()
+        for predicate in step.predicates[:MOST_PARTS]:
+            yield from _said(predicate)
+
+    def to_xpath(self, query: Expression) -> str:
+        return xpath_text(query)
+
+    def to_css(self, query: Expression) -> str:
+        return xpath_to_css(query)
+
+
+XPATH = XPath()
+
+
+def _anywhere(step: Step) -> bool:
+    return step.test == "node()" and step.axis == "descendant-or-self" and not step.predicates
+
+
+def _with(path: Path, at: int, step: Step) -> Path:
+    return replace(path, steps=(*path.steps[:at], step, *path.steps[at + 1 :]))
+
+
+def _bound(page: Page, path: Path, scope: Scope, at: int) -> int:
+    """The nearest element that the steps before find."""
+    elements = xpath.match(page, path, scope[0], scope[1])
+    return min(elements, key=lambda i: (abs(i - at), i)) if elements else at
+
+
+def _of_predicate(predicate: Expression, at: int) -> Iterator[Fact]:
+    if is_positional(predicate):
+        yield Fact("place", at, xpath_text(predicate))
+        return
+    match predicate:
+        case Binary("and", left, right):
+            yield from _of_predicate(left, at)
+            yield from _of_predicate(right, at)
+        case Binary("=", left, Literal(value)):
+            yield _compared(left, value, False, at, predicate)
+        case Call("contains" | "starts-with", (left, Literal(value))):
+            yield _compared(left, value, True, at, predicate)
+        case Path(False, (Step("attribute", name, ()),), None):
+            yield Fact("having", at, "", name)
+        case Path(False, steps, None) if steps and steps[-1].predicates:
+            yield Fact("descendant", at, xpath_text(predicate))
+            for inner in steps[-1].predicates:
+                yield from _of_predicate(inner, at)
+        case _:
+            yield Fact("other", at, xpath_text(predicate))
+
+
+def _compared(left: Expression, value: str, part: bool, at: int, whole: Expression) -> Fact:
+    match left:
+        case Path(False, (Step("attribute", name, ()),), None):
+            return Fact("id" if name == "id" and not part else "attribute", at, value, name, part)
+        case Call("normalize-space" | "string", _) | Path(False, (Step("self", "node()", ()),), None):
+            return Fact("content", at, value, part=part)
+        case Path(False, (Step("child", "text()", ()),), None):
+            return Fact("content", at, value, part=part)
+        case _:
+            return Fact("other", at, xpath_text(whole))
+
+
+def _said(predicate: Expression) -> Iterator[tuple[str, str]]:
+    match predicate:
+        case Binary("and", left, right):
+            yield from _said(left)
+            yield from _said(right)
+        case Binary("=", left, Literal(value)) | Call("contains" | "starts-with", (left, Literal(value))):
+            match left:
+                case Path(False, (Step("attribute", name, ()),), None):
+                    yield "class" if name.lower() == "class" else f"@{name.lower()}", value
+                case Call("normalize-space" | "string", _) | Path(False, (Step(_, "node()" | "text()", ()),), None):
+                    yield "text", value

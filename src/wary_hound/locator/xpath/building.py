@@ -1,0 +1,47 @@
+"""XPath expressions put together from their parts."""
+
+from __future__ import annotations
+
+import re
+
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Number, Path, Step
+
+ANYWHERE = Step("descendant-or-self", "node()")
+NAME = re.compile(r"[a-zA-Z_][\w.-]*\Z")
+
+
+def anywhere(*steps: Step) -> Path:
+    """`//a//b`: each step anywhere below the one before."""
+    return Path(True, tuple(part for step in steps for part in (ANYWHERE, step)))
+
+
+def literal(text: str) -> Expression:
+    """A text; one with both kinds of quotes is put together by concat(), since XPath 1.0 has no escapes."""
+    if '"' not in text or "'" not in text:
+        return Literal(text)
+    return Call("concat", tuple(Literal(part) for part in re.split(r'("+)', text) if part))
+
+
+def attribute(name: str) -> Path:
+    """`@name`."""
+    return Path(False, (Step("attribute", name),))
+
+
+def equals(name: str, value: str) -> Expression:
+    """`@name="value"`."""
+    return Binary("=", attribute(name), literal(value))
+
+
+def reads(text: str) -> Expression:
+    """`normalize-space()="text"`."""
+    return Binary("=", Call("normalize-space"), literal(text))
+
+
+def child(tag: str, *predicates: Expression) -> Step:
+    """A step to children of a tag."""
+    return Step("child", tag, predicates)
+
+
+def place(number: int) -> Number:
+    """A position, from 1."""
+    return Number(float(number))
