@@ -13,7 +13,7 @@ from conftest import PAGES, read
 from wary_hound import Book, Browser, FileError, Page, assess, rank
 from wary_hound.journey.book import Entry
 from wary_hound.journey.repairing import repair_book
-from wary_hound.report.plots import spread, survival_plot, svg, write_plot
+from wary_hound.report.plots import set_apart, survival_plot, svg, write_plot
 from wary_hound.report.story import Story, cell_of, single_story, to_html, write_story
 from wary_hound.report.terminal import MARKS, bar, console, percent, shorten, table
 
@@ -167,7 +167,7 @@ def test_plots_are_labelled_with_units_and_directly(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("values", [[50.0, 49.0, 48.0], [1.0, 1.0, 1.0, 1.0], [90.0, 10.0], [5.0], []])
 def test_labels_do_not_cover_one_another(values: list[float]) -> None:
-    found = sorted(spread(values, 6.5))
+    found = sorted(set_apart(values, 6.5))
     assert all(b - a >= 6.5 - 1e-9 for a, b in itertools.pairwise(found))
     assert len(found) == len(values)
     assert all(v >= 0 for v in found)

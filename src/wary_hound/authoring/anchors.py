@@ -45,6 +45,7 @@ def above(page: Page, index: int) -> Iterator[Finder]:
 
 
 def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
+    """Ways to say an ancestor, unique or not: id, role with its name, tag, attributes, named classes."""
     attributes = page.attributes_of(at)
     if attributes.get("id"):
         yield css(selector(Id(attributes["id"])))

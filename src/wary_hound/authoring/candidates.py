@@ -66,6 +66,7 @@ def proposals(
 
 
 def boundary_of(page: Page, host: int) -> Boundary:
+    """What edge a hop to this host crosses."""
     return Boundary.SHADOW if page.hosted[host].kind == SHADOW else Boundary.FRAME
 
 

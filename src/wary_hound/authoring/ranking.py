@@ -211,12 +211,13 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     prefixes: Sequence[Hops] = ways_to_host(page, above[-1], model) if above else [()]
     boundary = boundary_of(page, host)
     weighed: list[tuple[float, int, Hops]] = []
+    scope = (int(page.tree[host]), -1)
     for hops, _ in in_tree(page, host):
         for prefix in prefixes[:1]:
-            locator = Locator(prefix + hops)
-            survival = closed_form(model, dependencies(page, locator, host), host, 1)
+            # the way to its tree is the same for all, and is not weighed again
+            survival = closed_form(model, dependencies(page, Locator(hops), host, scope), host, 1)
             opening = (*prefix, *hops[:-1], Hop(hops[-1].finder, boundary))
-            weighed.append((-survival, len(str(locator)), opening))
+            weighed.append((-survival, sum(len(str(hop)) for hop in hops), opening))
     weighed.sort(key=lambda entry: entry[:2])
     best = kept[key] = [hops for _, _, hops in weighed[:HOST_WAYS]]
     return best

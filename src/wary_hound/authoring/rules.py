@@ -39,11 +39,13 @@ class Rules:
     prefer: tuple[str, ...] = ()
 
     def allow(self, locator: Locator, facts: Iterable[Dependency]) -> bool:
+        """Whether a locator, and what it rests on, keeps to the rules."""
         if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
             return False
         return not any(_is(fact, name) for fact in facts for name in self.without)
 
     def prefers(self, facts: Iterable[Dependency]) -> bool:
+        """Whether it rests on an attribute that is to be chosen first."""
         return any(fnmatchcase(_attribute(fact), name) for fact in facts for name in self.prefer)
 
 

@@ -47,7 +47,7 @@ class Predicate:
     """One thing to ask for: as simple selectors and as an XPath step where it can be said so, the elements that meet it (as
     bits), what it rests on."""
 
-    place: str
+    stands: str
     css: tuple[Simple, ...]
     xpath: Step | None
     bits: int
@@ -111,7 +111,7 @@ def search(page: Page, index: int, model: ChangeModel, costs: float, releases: i
 def _fits(universe: Sequence[Predicate], chosen: tuple[int, ...], one: Predicate) -> bool:
     """At most one ancestor and one relation; all sayable in one language."""
     members = [universe[k] for k in chosen]
-    if one.place != _OWN and any(m.place == one.place for m in members):
+    if one.stands != _OWN and any(m.stands == one.stands for m in members):
         return False
     return all(m.css for m in (*members, one)) or all(m.xpath is not None for m in (*members, one))
 
@@ -239,9 +239,9 @@ def _step_of(simples: Iterable[Simple]) -> Step | None:
 
 def compiled(members: Sequence[Predicate]) -> tuple[tuple[Hop, ...], str]:
     """The set in CSS where all of it can be said so, else in XPath; a row or group as a relation. With its kind."""
-    own = [m for m in members if m.place == _OWN]
-    above = next((m for m in members if m.place == _ABOVE), None)
-    beside = next((m for m in members if m.place == _BESIDE), None)
+    own = [m for m in members if m.stands == _OWN]
+    above = next((m for m in members if m.stands == _ABOVE), None)
+    beside = next((m for m in members if m.stands == _BESIDE), None)
     if beside is not None:
         own = [*own, beside]  # what stands in the row was asked for by its tag
     if all(m.css for m in (*own, *([above] if above else []))):

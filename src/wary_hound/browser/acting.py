@@ -78,6 +78,7 @@ class Guard:
     uses: int = 0
 
     def needed(self, page: Page) -> bool:
+        """Whether what it guards against is shown on a page."""
         return any(page.semantics.visible[i] for i in match(page, self.shown))
 
 
@@ -121,12 +122,15 @@ class Acting:
         self._press(where, [0])
 
     def double_click(self, where: Where) -> None:
+        """Click an element twice."""
         self._press(where, [0, 0])
 
     def right_click(self, where: Where) -> None:
+        """Click an element with the right button."""
         self._press(where, [2])
 
     def hover(self, where: Where) -> None:
+        """Bring the pointer over an element."""
         context, node = self._ready(where, "hover")
         self._perform(context, _pointer([_to(node)]))
 
@@ -234,6 +238,7 @@ class Acting:
                     raise
 
     def reload(self) -> None:
+        """Load the page again."""
         self._connection.send("browsingContext.reload", context=self.context, wait="complete", limit=self.limit)
 
     def answering(

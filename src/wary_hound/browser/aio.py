@@ -71,6 +71,7 @@ class AsyncPage:
 
     @property
     def dialogs(self) -> tuple[Dialog, ...]:
+        """The dialogs that this page has opened so far; see `LivePage.dialogs`."""
         return self.blocking.dialogs
 
     def guard(self, shown: Where, click: Where) -> Guard:
@@ -81,6 +82,7 @@ class AsyncPage:
     async def answering(
         self, kind: Kind, message: str | None = None, *, accept: bool = True, text: str | None = None
     ) -> AsyncIterator[None]:
+        """For an `async with` block in which a dialog opens; see `LivePage.answering`."""
         with self.blocking.answering(kind, message, accept=accept, text=text):
             yield
 

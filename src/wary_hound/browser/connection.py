@@ -131,6 +131,7 @@ class Connection:
             return None
 
     def close(self) -> None:
+        """End the connection."""
         self._open.close()
 
     def __enter__(self) -> Connection:

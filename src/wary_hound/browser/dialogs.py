@@ -58,6 +58,7 @@ class Dialogs:
 
     @contextmanager
     def answering(self, kind: Kind, message: str | None, accept: bool, text: str | None) -> Iterator[None]:
+        """For a `with` block in which a dialog opens; BrowserError where none did, or another."""
         wanted = _Expected(kind, message, accept, text)
         self._waiting.append(wanted)
         try:

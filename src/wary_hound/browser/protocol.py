@@ -24,6 +24,8 @@ class Answer:
 
 @dataclass(frozen=True, slots=True)
 class Event:
+    """Something that the browser tells of itself."""
+
     method: str
     params: Json
 

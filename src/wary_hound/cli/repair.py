@@ -83,6 +83,7 @@ def check_page(book: Book, path: Path) -> None:
 
 
 def repair_json(named: NamedRepair) -> dict[str, Any]:
+    """What became of one element, as JSON has it."""
     data: dict[str, Any] = {"name": named.name, "locator": str(named.locator), "state": named.state}
     if named.repair is None:
         return {**data, "trouble": named.trouble}

@@ -24,6 +24,7 @@ SHOWN = "send-booking"
 
 
 def demo_folder() -> Path:
+    """Where the demo's pages, books and site lie."""
     return Path(str(resources.files("wary_hound.demo")))
 
 

@@ -154,6 +154,7 @@ class Context(Cache):
             self.after[i] = following[ends[i]]
 
     def row(self, index: int) -> str:
+        """The text of the row that an element stands in, without its own."""
         page = self.page
         at = row_of(page, index)
         if at < 0 or at == index:

@@ -63,6 +63,7 @@ class Weights:
     trust: Floats
 
     def scores(self, table: Floats) -> Floats:
+        """The score of each row of evidence, shape (elements)."""
         missing = np.isnan(table)
         found: Floats = np.where(missing, 0.0, table) @ self.known + missing @ self.unknown
         return found
@@ -70,6 +71,7 @@ class Weights:
 
 @lru_cache(maxsize=1)
 def shipped_weights() -> Weights:
+    """The weights that ship with the package (`weights.json`, which says what they were fitted on)."""
     path = resources.files("wary_hound.healing") / "weights.json"
     data = json.loads(path.read_text(encoding="utf-8"))
     known = np.asarray([data["known"][f] for f in FEATURES])
@@ -119,6 +121,7 @@ class Pursuit:
         self.perfects = [float(self.weights.scores(perfect(p)[None, :])[0]) for p in self.remembered]
 
     def verdicts(self) -> list[Verdict]:
+        """The verdict on each remembered element, in their order."""
         chosen, deficits = self._assigned(self.scores)
         return [self._verdict(k, self.scores, chosen, deficits) for k in range(len(self.remembered))]
 
@@ -186,6 +189,7 @@ def margin_of(page: Page, scores: Floats, best: int) -> float:
 
 
 def confidence_of(row: Floats, weights: Weights) -> float:
+    """The probability that the best element is the one, given its trust row."""
     return float(1 / (1 + np.exp(-np.clip(row @ weights.trust, -30, 30))))
 
 

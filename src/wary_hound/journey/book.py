@@ -42,6 +42,7 @@ class Entry(BaseModel):
 
     @property
     def main(self) -> Locator:
+        """The main locator, parsed."""
         return parse(self.locator)
 
 
@@ -61,6 +62,7 @@ class Book(BaseModel):
         return parse_book(Path(path))[1]
 
     def fingerprint(self, name: str) -> Fingerprint | None:
+        """What is remembered of an element; None for nothing. FileError where it is broken."""
         data = self.remembered.get(name)
         return Fingerprint.from_json(data) if data else None
 
@@ -79,6 +81,7 @@ class Book(BaseModel):
         write_aside({target: text.encode()}, {target: None})
 
     def to_yaml(self) -> str:
+        """The book as the text of a file."""
         lines = [HEADER, f"book: {yaml_text.scalar(self.book)}\n"]
         if self.page:
             lines.append(f"page: {yaml_text.scalar(self.page)}\n")

@@ -121,6 +121,7 @@ class Journey(BaseModel):
         write_aside({target: self.to_yaml().encode()}, {target: None})
 
     def to_yaml(self) -> str:
+        """The journey as the text of a file."""
         lines = [f"journey: {yaml_text.scalar(self.journey)}\n"]
         if self.book:
             lines.append(f"book: {yaml_text.scalar(self.book)}\n")

@@ -36,6 +36,7 @@ class NamedRepair:
 
     @property
     def state(self) -> Standing:
+        """The state of its locator; `unknown` where its element is."""
         return self.repair.state if self.repair is not None else "unknown"
 
 

@@ -55,6 +55,7 @@ class Stressed:
     note: str = ""
 
     def survival(self, releases: int) -> float:
+        """The share of futures in which the main locator still finds its element."""
         return float(1 - self.fails[:, releases - 1].mean())
 
 
@@ -72,10 +73,12 @@ class Stress:
 
     @property
     def survival(self) -> float:
+        """The share of futures in which all main locators do, after the releases asked for."""
         return self.curve[self.releases - 1]
 
     @property
     def weakest(self) -> tuple[Stressed, ...]:
+        """The elements at most risk."""
         return self.elements[:3]
 
 

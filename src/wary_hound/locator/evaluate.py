@@ -18,6 +18,7 @@ TOP: Scope = (0, -1)
 
 
 def as_locator(locator: Locator | str) -> Locator:
+    """A locator from its text, or as it is. NotationError where the text does not parse."""
     return parse(locator) if isinstance(locator, str) else locator
 
 
@@ -63,6 +64,7 @@ def opened(page: Page, hop: Hop, found: Iterable[int]) -> list[Scope]:
 
 
 def in_scopes(page: Page, finder: Finder, scopes: list[Scope]) -> IntArray:
+    """What a finder finds in any of some scopes, in page order."""
     if len(scopes) == 1:
         return find_in(page, finder, scopes[0])
     found = [find_in(page, finder, scope) for scope in scopes]

@@ -43,6 +43,7 @@ class Explanation:
 
     @property
     def summary(self) -> str:
+        """How many elements match, in words."""
         count = len(self.found)
         return "1 match" if count == 1 else f"{count or 'no'} matches"
 

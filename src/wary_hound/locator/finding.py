@@ -30,6 +30,7 @@ def find(page: Page, locator: Locator | str) -> Element:
 
 
 def find_all(page: Page, locator: Locator | str) -> list[Element]:
+    """All elements that a locator finds, in page order."""
     return [page[i] for i in match(page, locator)]
 
 

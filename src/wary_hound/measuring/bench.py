@@ -50,6 +50,7 @@ class Result:
     """For how many elements search proved its best."""
 
     def to_json(self) -> dict[str, Any]:
+        """Shares and counts as plain JSON."""
         return {
             "name": self.name,
             "version_pairs": self.pairs,
@@ -86,6 +87,7 @@ def share(counts: Mapping[str, int], key: str) -> float | None:
 
 
 def total(results: Sequence[Result], name: str = "all") -> Result:
+    """Several results summed."""
     summed = Result(name, sum(r.pairs for r in results))
     for result in results:
         for way, counts in result.locators.items():

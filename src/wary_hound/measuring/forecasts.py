@@ -41,6 +41,7 @@ class Forecasts:
     team: Counter[str] = field(default_factory=Counter)
 
     def add(self, other: Forecasts) -> None:
+        """Take in what was counted elsewhere."""
         self.made.extend(other.made)
         self.top += other.top
         self.best += other.best
@@ -68,6 +69,7 @@ class Forecasts:
 
     @property
     def count(self) -> int:
+        """How many predictions of the top candidate were judged."""
         return len(self.made)
 
     @property
@@ -82,9 +84,11 @@ class Forecasts:
 
     @property
     def concordance(self) -> float | None:
+        """Of two candidates of which one proved right, how often it had the higher forecast."""
         return self.ordered / self.comparable if self.comparable else None
 
     def by_releases(self) -> dict[int, Bin]:
+        """Predictions of the top candidate by how many releases ahead."""
         return {k: _bin([m for m in self.made if m[0] == k]) for k in sorted({m[0] for m in self.made})}
 
     def calibration(self) -> list[Bin]:

@@ -6,6 +6,9 @@ import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from wary_hound.errors import FileError, NotationError
 from wary_hound.files import read_text
@@ -22,6 +25,7 @@ class Version:
     targets: dict[str, tuple[str, ...] | None]
 
     def read(self) -> Page:
+        """The page."""
         return Page.read(self.file)
 
 
@@ -35,6 +39,7 @@ class PageHistory:
 
     @property
     def name(self) -> str:
+        """Application and page state."""
         return f"{self.application}/{self.page}"
 
     def pairs(self) -> Iterator[tuple[int, int]]:
@@ -54,24 +59,42 @@ def read_histories(folder: Path) -> list[PageHistory]:
     return [history for file in files for history in _read(file)]
 
 
+class _Target(BaseModel):
+    """Where a labelled element is."""
+
+    path: Annotated[list[str], Field(min_length=1, max_length=100)]
+
+
+class _Row(BaseModel):
+    """A version of a page state in a truth.json."""
+
+    version: str
+    file: Annotated[str, Field(min_length=1, pattern=r"^[^\x00]+$")]
+    targets: dict[str, _Target | None]
+
+
+_READER = TypeAdapter(dict[str, list[_Row]], config=ConfigDict(coerce_numbers_to_str=True))
+
+
 def _read(file: Path) -> list[PageHistory]:
     text = read_text(file, "history")
     try:
-        data = json.loads(text)
-        found = []
-        for page, entries in data.items():
-            versions = tuple(
-                Version(
-                    str(entry["version"]),
-                    file.parent / entry["file"],
-                    {label: tuple(t["path"]) if t else None for label, t in entry["targets"].items()},
-                )
-                for entry in entries
-            )
-            found.append(PageHistory(file.parent.name, page, versions))
-        return found
-    except (KeyError, TypeError, ValueError, AttributeError) as error:
-        raise FileError(f"{file}: no history ({type(error).__name__}: {error})") from None
+        stored = _READER.validate_python(json.loads(text))
+    except (ValidationError, ValueError, RecursionError) as error:
+        first = error.errors()[0] if isinstance(error, ValidationError) else None
+        said = f"at {'.'.join(str(part)[:40] for part in first['loc'])}: {first['msg']}" if first else type(error).__name__
+        raise FileError(f"{file}: no history ({said})") from None
+    return [
+        PageHistory(
+            file.parent.name,
+            page,
+            tuple(
+                Version(row.version, file.parent / row.file, {k: tuple(t.path) if t else None for k, t in row.targets.items()})
+                for row in rows
+            ),
+        )
+        for page, rows in stored.items()
+    ]
 
 
 def locate(page: Page, path: Sequence[str]) -> int:

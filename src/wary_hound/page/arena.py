@@ -158,6 +158,7 @@ class Page:
     # --- plain questions, by index -------------------------------------------------------------------------------
 
     def tag_of(self, index: int) -> str:
+        """The tag name of an element."""
         return self.strings[self.tag[index]]
 
     @cached_property
@@ -166,6 +167,7 @@ class Page:
         return [self.strings[number] for number in self.tag.tolist()]
 
     def attributes_of(self, index: int) -> dict[str, str]:
+        """The attributes of an element, in their order."""
         start, end = self.attr_start[index], self.attr_start[index + 1]
         strings = self.strings
         return {
@@ -206,6 +208,7 @@ class Page:
 
     @cached_property
     def index(self) -> Index:
+        """Inverted indexes of the page, built when first asked for."""
         return Index(self)
 
     @cached_property
@@ -229,6 +232,7 @@ class Page:
 
     @property
     def title(self) -> str:
+        """The title of the top document."""
         from wary_hound.page.text import raw_text
 
         found = [i for i in self.index.by_tag.get("title", []) if self.tree[i] == 0]
@@ -255,10 +259,12 @@ class Element:
 
     @property
     def tag(self) -> str:
+        """The tag name; HTML's own in lower case."""
         return self.page.tag_of(self.index)
 
     @property
     def attributes(self) -> dict[str, str]:
+        """Value by name, in their order."""
         return self.page.attributes_of(self.index)
 
     @property
@@ -296,15 +302,18 @@ class Element:
 
     @property
     def tree(self) -> Tree:
+        """The document, frame document or shadow tree that it stands in."""
         return self.page.trees[self.page.tree[self.index]]
 
     @property
     def parent(self) -> Element | None:
+        """The element that it stands in, in the same tree; None at its top."""
         above = int(self.page.parent[self.index])
         return Element(self.page, above) if above >= 0 else None
 
     @property
     def children(self) -> list[Element]:
+        """Its child elements in the same tree."""
         return [Element(self.page, i) for i in self.page.children(self.index)]
 
     def __repr__(self) -> str:

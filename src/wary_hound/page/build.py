@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 MOST_ELEMENTS = 2_000_000
 MOST_DEPTH = 20_000
+TOO_DEEP = f"elements are nested more than {MOST_DEPTH:,} deep: that is no page that a browser shows"
 _BREAKS_OUT = frozenset({"foreignObject", "desc", "title", "annotation-xml"})
 
 
@@ -48,6 +49,7 @@ class Builder:
 
     @property
     def count(self) -> int:
+        """How many elements there are so far."""
         return len(self._parent)
 
     def _number(self, text: str) -> int:
@@ -67,6 +69,7 @@ class Builder:
         self._bases.append((len(self._trees) - 1, len(self._open)))
 
     def close_tree(self) -> None:
+        """End the tree that began last. ValueError where an element in it is still open."""
         number, base = self._bases.pop()
         if len(self._open) != base:
             raise ValueError("a tree ends before an element in it does")
@@ -82,7 +85,7 @@ class Builder:
             raise PageError(f"the page has more than {MOST_ELEMENTS:,} elements: capture a smaller part of it")
         depth = self._depth[parent] + 1 if parent >= 0 else 0
         if depth > MOST_DEPTH:
-            raise PageError(f"elements are nested more than {MOST_DEPTH:,} deep: that is no page that a browser shows")
+            raise PageError(TOO_DEEP)
         if namespace is None:
             namespace = self._inherited(tag, parent)
         self._parent.append(parent)
@@ -111,6 +114,7 @@ class Builder:
         return HTML if above in _BREAKS_OUT else self._namespace[parent]
 
     def close(self) -> None:
+        """End the element that began last. ValueError where none is open in this tree."""
         if not self._bases or len(self._open) <= self._bases[-1][1]:
             raise ValueError("an element ends that has not begun")
         index = self._open.pop()

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from wary_hound.page.arena import Page
 
 Event = tuple[Any, ...]
-Step = tuple[str, int]
+Visit = tuple[str, int]
 """The kind of a part of a page, and its number."""
 ELEMENT, END, TEXT, COMMENT, TREE, TREE_END = "element", "end", "text", "comment", "tree", "tree end"
 
@@ -66,7 +66,7 @@ def build(
     return builder.finish(url=url, facts=facts, notes=notes, source=source)
 
 
-def walk(page: Page) -> Iterator[Step]:
+def walk(page: Page) -> Iterator[Visit]:
     """What a page is made of, in order, each with its number: elements and their ends by index, texts and comments, trees."""
     hosted = {host: tree.number for host, tree in page.hosted.items()}
     return in_order(
@@ -80,7 +80,7 @@ def in_order(
     text_next: Sequence[int],
     is_comment: Sequence[bool],
     hosted: Mapping[int, int],
-) -> Iterator[Step]:
+) -> Iterator[Visit]:
     """The walk over plain lists: what each element and text stands in (an element's index, or -1 - a tree's number), the element
     that comes after each text, and the tree that each host holds. Nothing recurses: pages nest deeper than the call stack."""
     texts, at = len(text_next), 0
@@ -106,7 +106,7 @@ def in_order(
         yield _end(open_nodes.pop())
 
 
-def _end(node: int) -> Step:
+def _end(node: int) -> Visit:
     return (END, node) if node >= 0 else (TREE_END, -1 - node)
 
 

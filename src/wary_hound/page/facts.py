@@ -54,6 +54,7 @@ class Facts:
 
     @property
     def has_boxes(self) -> bool:
+        """Whether it is known where elements stand."""
         return len(self.boxes) > 0
 
     def box(self, index: int) -> tuple[float, float, float, float]:

@@ -56,6 +56,7 @@ class Index:
 
     @cached_property
     def by_tag(self) -> dict[str, IntArray]:
+        """The elements of each tag."""
         page = self._page
         order = np.argsort(page.tag, kind="stable").astype(np.int32)
         numbers, starts = np.unique(page.tag[order], return_index=True)
@@ -74,6 +75,7 @@ class Index:
 
     @property
     def attribute_names(self) -> list[str]:
+        """The names of all attributes on the page."""
         return list(self._columns)
 
     def attribute_column(self, name: str) -> dict[int, str]:
@@ -108,6 +110,7 @@ class Index:
 
     @cached_property
     def by_class(self) -> dict[str, IntArray]:
+        """The elements of each class."""
         found: dict[str, list[int]] = {}
         for owner, text in self._columns.get("class", {}).items():
             for token in dict.fromkeys(tokens(text)):
@@ -116,6 +119,7 @@ class Index:
 
     @cached_property
     def children(self) -> dict[int, list[int]]:
+        """The child elements of each element, in the same tree."""
         found: dict[int, list[int]] = {}
         for index, parent in enumerate(self._page.parent.tolist()):
             if parent >= 0:
@@ -154,6 +158,7 @@ class Index:
 
     @property
     def siblings_of_type(self) -> IntArray:
+        """How many siblings of the same tag there are, the element itself included."""
         return self._of_type[1]
 
     def _placed(self, key: IntArray) -> tuple[IntArray, IntArray]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -10,9 +11,10 @@ from selectolax.lexbor import LexborHTMLParser
 
 from wary_hound.errors import PageError
 from wary_hound.page import inert
-from wary_hound.page.build import MOST_DEPTH
+from wary_hound.page.build import MOST_DEPTH, TOO_DEEP
 from wary_hound.page.events import Event, build
 from wary_hound.page.facts import Facts
+from wary_hound.page.serialize import VOID
 
 if TYPE_CHECKING:
     from wary_hound.page.arena import Page
@@ -34,7 +36,24 @@ def parse_html(
     """
     if not html.strip():
         raise PageError("the page is empty: there is no HTML in it")
+    if html.count("<") > MOST_DEPTH:
+        _check_depth(html)
     return build(_document(html, inert.is_ours(html), 0), url, facts, notes, source)
+
+
+_TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
+_CLOSED_BY_OTHERS = frozenset("p li dt dd option optgroup tr td th thead tbody tfoot colgroup caption rb rt rtc rp a nobr".split())
+
+
+def _check_depth(html: str) -> None:
+    """An HTML parser takes time by the square of the depth: what is surely too deep is refused before it is parsed."""
+    deep = 0
+    for tag in _TAG.finditer(html):
+        name = tag.group(2).lower()
+        if name not in VOID and name not in _CLOSED_BY_OTHERS:
+            deep = max(0, deep - 1) if tag.group(1) else deep + 1
+            if deep > MOST_DEPTH:
+                raise PageError(TOO_DEEP)
 
 
 def _document(html: str, ours: bool, level: int) -> Iterator[Event]:
@@ -76,7 +95,7 @@ def _walked(root: Any, ours: bool, level: int) -> Iterator[Event]:
         source = attributes.pop("srcdoc", None) if tag == "iframe" else None
         deep += 1
         if deep > MOST_DEPTH:
-            raise PageError(f"elements are nested more than {MOST_DEPTH:,} deep: that is no page that a browser shows")
+            raise PageError(TOO_DEEP)
         yield "e", tag, None, [text for pair in attributes.items() for text in pair]
         stack.append(("/",))
         if tag == "template":

@@ -104,9 +104,11 @@ class Semantics:
 
     @cached_property
     def roles(self) -> list[str]:
+        """The ARIA role of every element; empty where it has none."""
         return roles.all_roles(self._page)
 
     def name(self, index: int) -> str:
+        """The accessible name of an element. LocatorError where the page's names take too much work."""
         found = self._names.get(index)
         if found is None:
             found = self._names[index] = names.accessible_name(self._page, index)

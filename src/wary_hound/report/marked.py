@@ -30,6 +30,7 @@ class Mark:
 
 
 def colour_of(survival: float | None) -> str:
+    """The colour of a survival."""
     return "#6A3D9A" if survival is None else next(colour for least, colour in RISK if survival >= least)
 
 

@@ -77,7 +77,7 @@ def curves_plot(
             colour = colours[number % len(colours)]
             axes.plot(steps, curve, color=colour, lw=2, linestyle=DASHES[number % len(DASHES)])
             ends.append((curve[-1], (name if len(name) <= LONGEST_LABEL else name[: LONGEST_LABEL - 1] + "…") + note, colour))
-        for height, (end, text, colour) in zip(spread([e[0] for e in ends], 6.5), ends, strict=True):
+        for height, (end, text, colour) in zip(set_apart([e[0] for e in ends], 6.5), ends, strict=True):
             axes.annotate(
                 text, (steps[-1], end), (steps[-1] + 0.35, height), color=colour, va="center", fontsize=8.5, annotation_clip=False,
                 arrowprops={"arrowstyle": "-", "color": colour, "lw": 0.6, "relpos": (0, 0.5)}, family=["DejaVu Sans Mono"],
@@ -167,7 +167,7 @@ def reliability_plot(found: Forecasts) -> Figure:
         return figure
 
 
-def spread(values: Sequence[float], apart: float) -> list[float]:
+def set_apart(values: Sequence[float], apart: float) -> list[float]:
     """Heights near the values, in their order, at least `apart` from each other: labels that do not cover one another."""
     order = sorted(range(len(values)), key=lambda k: -values[k])
     found = [0.0] * len(values)
@@ -180,6 +180,7 @@ def spread(values: Sequence[float], apart: float) -> list[float]:
 
 
 def svg(figure: Figure) -> str:
+    """A plot as an SVG element, to stand in a page."""
     out = io.StringIO()
     figure.savefig(out, format="svg", metadata={"Date": None})
     text = re.sub(r"<metadata>.*?</metadata>", "", out.getvalue(), flags=re.S)

@@ -71,4 +71,5 @@ def said(element: Element) -> str:
 
 
 def write_ranking(html: str, path: Path) -> None:
+    """Write the page."""
     write_aside({path: html.encode()})

@@ -44,15 +44,19 @@ class Cell:
 
     @property
     def sign(self) -> str:
+        """A sign for the state."""
         return SAYS[self.state][0]
 
     @property
     def word(self) -> str:
+        """A word for the state."""
         return SAYS[self.state][1]
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
+    """One element through the releases."""
+
     name: str
     about: str
     locator: str
@@ -93,6 +97,7 @@ class Card:
 
     @property
     def sign(self) -> str:
+        """A sign for what became of it."""
         return SAYS["gone" if self.outcome == "gone" else self.state][0]
 
 
@@ -112,6 +117,7 @@ class Story:
 
     @property
     def counts(self) -> dict[str, int]:
+        """What the story comes to, in numbers."""
         cells = [cell for row in self.rows for cell in row.cells[1:]]
         return {
             "elements": len(self.rows),
@@ -167,6 +173,7 @@ class Story:
         )
 
     def crop(self, page: Page, marks: Sequence[tuple[str, Element]]) -> Crop | None:
+        """The part of a page's picture around the first mark; None where there is no picture, or nothing to see."""
         shown = [(kind, box) for kind, element in marks if (box := _box(element)) is not None]
         key = self.picture_of(page)
         if not shown or key is None:
@@ -237,6 +244,7 @@ def single_story(book: Book, repairs: Sequence[NamedRepair], old: Page, new: Pag
 
 
 def to_html(story: Story) -> str:
+    """The story as one page."""
     return render(
         "story",
         story=story,
@@ -248,4 +256,5 @@ def to_html(story: Story) -> str:
 
 
 def write_story(story: Story, path: Path) -> None:
+    """Write the story as one page."""
     write_aside({path: to_html(story).encode()})

@@ -69,6 +69,7 @@ def console() -> Console:
 
 
 def mark(state: str) -> Text:
+    """A state as a sign and a word in its colour."""
     word, colour = MARKS[state]
     return Text(word, style=colour)
 
@@ -91,10 +92,12 @@ def table(columns: Iterable[str | tuple[str, str]], rows: Iterable[Sequence[str 
 
 
 def percent(share: float | None, digits: int = 0) -> str:
+    """A share in per cent; a dash for none."""
     return "–" if share is None else f"{100 * share:.{digits}f} %"
 
 
 def survival_colour(survival: float) -> str:
+    """Green, yellow or red."""
     return "green" if survival >= 0.8 else "yellow" if survival >= 0.6 else "red"
 
 
@@ -121,4 +124,5 @@ def progress(console: Console) -> Progress:
 
 
 def shorten(text: str, most: int) -> str:
+    """A text cut to a length, with a sign that it was."""
     return text if len(text) <= most else text[: most - 1] + "…"

@@ -60,6 +60,7 @@ _READ = frozenset({"placeholder", "title", "aria-label", "alt"})
 
 
 def attribute_look(kind: str, value: str) -> str:
+    """What the value of an attribute of a kind looks like."""
     if kind in ("type", "role", "state-attribute", "style"):
         return ""
     if kind in _READ:
@@ -69,16 +70,17 @@ def attribute_look(kind: str, value: str) -> str:
     return look_of_token(value)
 
 
-def dependencies(page: Page, locator: Locator, element: int) -> tuple[Dependency, ...]:
+def dependencies(page: Page, locator: Locator, element: int, start: Scope = TOP) -> tuple[Dependency, ...]:
     """The facts that `locator` needs in order to find `element` on `page`, each once, in the order of the locator; of several
     alternatives, those of the one that finds it.
 
-    Hops and anchors count with the elements that they bind on the way; where several would do, the nearest.
+    Hops and anchors count with the elements that they bind on the way; where several would do, the nearest. `start`: where
+    the first hop looks.
     """
     if locator.otherwise is not None:
         locator = next((way for way in locator.alternatives if match(page, way) == [element]), locator)
     found: dict[Dependency, None] = {}
-    bound = _bind_hops(page, locator, element)
+    bound = _bind_hops(page, locator, element, start)
     for hop, (scope, target) in zip(locator.hops, bound, strict=True):
         for dependency in _finder(page, hop.finder, scope, target):
             found.setdefault(dependency)
@@ -89,10 +91,9 @@ def dependencies(page: Page, locator: Locator, element: int) -> tuple[Dependency
     return tuple(found)
 
 
-def _bind_hops(page: Page, locator: Locator, element: int) -> list[tuple[Scope, int]]:
+def _bind_hops(page: Page, locator: Locator, element: int, scope: Scope) -> list[tuple[Scope, int]]:
     """For each hop, where it looks and the element that it binds on the way to `element`."""
     bound: list[tuple[Scope, int]] = []
-    scope = TOP
     for hop in locator.hops[:-1]:
         found = find_in(page, hop.finder, scope).tolist()
         leads = [i for i in found if i < element < page.end[i]]

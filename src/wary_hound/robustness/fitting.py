@@ -66,6 +66,7 @@ class Problem:
 
 
 def problem(rows: Sequence[Trial], features: Sequence[Sequence[str]], event: Sequence[bool], weights: Floats) -> Problem:
+    """Rows as matrices; `features` and `event` have one entry a row."""
     names = sorted({f for fs in features for f in fs})
     number = {name: at for at, name in enumerate(names)}
     releases = sorted({(r.application, s) for r in rows for s in range(*r.steps)})
@@ -153,69 +154,92 @@ def kinds_of(hazards: dict[str, float], observed: Counter[str]) -> dict[str, flo
     return {kind: sum(h * n for h, n in entries) / sum(n for _, n in entries) for kind, entries in sums.items()}
 
 
+Tables = dict[str, dict[str, float]]
+"""Hazards (or their spreads) by table (`lost`, `stolen`, `ambiguous`) and group."""
+
+
 def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) -> ChangeModel:
+    """The change model that trials speak for. `jackknife`: estimate the spread of each rate, which takes one more fit for each
+    application."""
+    weights = _weights(rows)
+    kept, hazards, size = _hazards(rows, weights)
+    spreads = _spreads(rows, hazards, version, source) if jackknife else {}
+    facts = Counter(g for r in rows for g in r.groups)
+    keys = Counter(r.key for r in rows)
+    tables = {
+        name: _table(name, hazards[name], facts if name == "lost" else keys, spreads.get(name, {}))
+        for name in ("lost", "stolen", "ambiguous")
+    }
+    model = ChangeModel(_sizes(size), tables["lost"], tables["stolen"], tables["ambiguous"], version, source)
+    together = _together(kept, model)
+    return _rescaled(replace(model, together=together), model, kept) if together else model
+
+
+def _weights(rows: Sequence[Trial]) -> Floats:
+    """How much each trial counts: cases alike, applications by the root of how much they tell."""
     per_case = Counter(r.case for r in rows)
     per_application = Counter(a for a, _ in {(r.application, r.case) for r in rows})
     mean = np.mean(list(per_application.values()))
-    weights = np.asarray([TEMPER / per_case[r.case] * 3 * (mean / per_application[r.application]) ** 0.5 for r in rows])
+    return np.asarray([TEMPER / per_case[r.case] * 3 * (mean / per_application[r.application]) ** 0.5 for r in rows])
+
+
+def _hazards(rows: Sequence[Trial], weights: Floats) -> tuple[list[Trial], Tables, Floats]:
+    """The trials that were not stolen, the hazards of each table, and the size of each release."""
     keep = [i for i, r in enumerate(rows) if r.event != "stolen"]
     kept = [rows[i] for i in keep]
     lost, size = fit(problem(kept, [r.groups for r in kept], [r.event == "lost" for r in kept], weights[keep]))
+
+    def keyed(event: str, over: Sequence[Trial], w: Floats) -> dict[str, float]:
+        asked = problem(over, [[r.key] for r in over], [r.event == event for r in over], w)
+        return fit(asked, _known(over, size, kept))[0]
+
+    there = [i for i, r in enumerate(rows) if r.event in ("alive", "ambiguous")]
+    hazards = {
+        "lost": lost,
+        "stolen": keyed("stolen", rows, weights),
+        "ambiguous": keyed("ambiguous", [rows[i] for i in there], weights[there]),
+    }
+    return kept, hazards, size
+
+
+def _sizes(size: Floats) -> tuple[Size, ...]:
+    """The sizes of all releases, gathered into three."""
     ordered = np.sort(size)
     parts = np.split(ordered, [int(len(ordered) * 0.5), int(len(ordered) * 0.85)])
-    sizes = tuple(
-        Size(name, len(part) / len(ordered), float(part.mean()))
-        for name, part in zip(("fix", "feature", "redesign"), parts, strict=True)
-    )
+    names = ("fix", "feature", "redesign")
+    return tuple(Size(name, len(part) / len(ordered), float(part.mean())) for name, part in zip(names, parts, strict=True))
 
-    def keyed(event: str, over: list[Trial], w: Floats) -> dict[str, float]:
-        hazards, _ = fit(problem(over, [[r.key] for r in over], [r.event == event for r in over], w), _known(over, size, kept))
-        return hazards
 
-    stolen = keyed("stolen", rows, weights)
-    there = [i for i, r in enumerate(rows) if r.event in ("alive", "ambiguous")]
-    ambiguous = keyed("ambiguous", [rows[i] for i in there], weights[there])
-    seen = Counter(g for r in rows for g in r.groups)
-    keys = Counter(r.key for r in rows)
-    spreads: dict[str, dict[str, float]] = {"lost": {}, "stolen": {}, "ambiguous": {}}
-    if jackknife:
-        logs: dict[str, list[dict[str, float]]] = {"lost": [], "stolen": [], "ambiguous": []}
-        for application in sorted(per_application):
-            part = learn([r for r in rows if r.application != application], version, source, jackknife=False)
-            for name in logs:
-                logs[name].append({k: r.hazard for k, r in getattr(part, name).items()})
-        full = {"lost": lost, "stolen": stolen, "ambiguous": ambiguous}
-        for name, fits in logs.items():
-            for group, hazard in full[name].items():
-                values = [np.log(f.get(group, hazard)) for f in fits]
-                count = len(values)
-                spreads[name][group] = float(np.sqrt((count - 1) / count * np.sum((values - np.mean(values)) ** 2)))
+def _spreads(rows: Sequence[Trial], hazards: Tables, version: str, source: str) -> Tables:
+    """The spread of the logarithm of each hazard between fits with one application left out (the jackknife)."""
+    parts = [
+        learn([r for r in rows if r.application != application], version, source, jackknife=False)
+        for application in sorted({r.application for r in rows})
+    ]
+    spreads: Tables = {}
+    for name, full in hazards.items():
+        spreads[name] = {}
+        for group, hazard in full.items():
+            rates = [getattr(part, name).get(group) for part in parts]
+            values = [np.log(rate.hazard if rate is not None else hazard) for rate in rates]
+            count = len(values)
+            spreads[name][group] = float(np.sqrt((count - 1) / count * np.sum((values - np.mean(values)) ** 2)))
+    return spreads
 
-    def table(name: str, hazards: dict[str, float], observed: Counter[str]) -> dict[str, Rate]:
-        found = {
-            g: Rate(max(h, floor(name, g)), min(1.5, max(0.15, spreads[name].get(g, 0.5))), observed[g]) for g, h in hazards.items()
-        }
-        if name == "lost":
-            for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
-                found.setdefault(group, Rate(floor(name, group), 0.5, 0))
-        kinds = kinds_of(hazards, observed)
-        if "test-attribute" not in kinds:
-            found["test-attribute"] = Rate(ASSUMED_TEST if name == "lost" else ASSUMED_TEST / 10, 0.8, 0)
-        for kind, hazard in kinds.items():
-            found.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
-        found.setdefault("other", Rate(max(float(np.mean(list(hazards.values()))), 1e-5), 1.0, 0))
-        return found
 
-    model = ChangeModel(
-        sizes,
-        table("lost", lost, seen),
-        table("stolen", stolen, keys),
-        table("ambiguous", ambiguous, keys),
-        version,
-        source,
-    )
-    together = _together(kept, model)
-    return _rescaled(replace(model, together=together), model, kept) if together else model
+def _table(name: str, hazards: dict[str, float], observed: Counter[str], spreads: dict[str, float]) -> dict[str, Rate]:
+    """The rates of one table: of each group that was seen, of its kind, and of what was assumed."""
+    rates = {g: Rate(max(h, floor(name, g)), min(1.5, max(0.15, spreads.get(g, 0.5))), observed[g]) for g, h in hazards.items()}
+    if name == "lost":
+        for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
+            rates.setdefault(group, Rate(floor(name, group), 0.5, 0))
+    kinds = kinds_of(hazards, observed)
+    if "test-attribute" not in kinds:
+        rates["test-attribute"] = Rate(ASSUMED_TEST if name == "lost" else ASSUMED_TEST / 10, 0.8, 0)
+    for kind, hazard in kinds.items():
+        rates.setdefault(kind, Rate(max(hazard, 1e-5), 0.8, 0))
+    rates.setdefault("other", Rate(max(float(np.mean(list(hazards.values()))), 1e-5), 1.0, 0))
+    return rates
 
 
 def floor(table: str, group: str) -> float:

@@ -119,10 +119,12 @@ class ChangeModel:
 
     @cached_property
     def multipliers(self) -> npt.NDArray[np.float64]:
+        """What each size of release multiplies hazards by."""
         return np.asarray([s.multiplier for s in self.sizes])
 
     @cached_property
     def shares(self) -> npt.NDArray[np.float64]:
+        """The share of each size of release."""
         return np.asarray([s.share for s in self.sizes])
 
     @staticmethod
@@ -138,6 +140,8 @@ class ChangeModel:
         return _shipped()
 
     def to_json(self) -> dict[str, Any]:
+        """As a file of rates holds it."""
+
         def table(rates: dict[str, Rate]) -> dict[str, list[float]]:
             return {k: [round(r.hazard, 5), round(r.spread, 3), r.observed] for k, r in sorted(rates.items())}
 

@@ -31,6 +31,7 @@ def css_identifier(text: str) -> str:
 
 
 def css_string(text: str) -> str:
+    """A string, escaped as CSSOM's `serialize a string` has it."""
     out = []
     for letter in text:
         if letter in '"\\':
@@ -43,10 +44,12 @@ def css_string(text: str) -> str:
 
 
 def css_text(selectors: Selectors) -> str:
+    """A selector list as text."""
     return ", ".join(map(complex_text, selectors))
 
 
 def complex_text(selector: Complex) -> str:
+    """One selector of a list as text."""
     out = []
     for at, (combinator, compound) in enumerate(zip(selector.combinators, selector.compounds, strict=True)):
         text = "".join(map(simple_text, compound.simples))
@@ -58,6 +61,7 @@ def complex_text(selector: Complex) -> str:
 
 
 def simple_text(simple: Simple) -> str:
+    """A simple selector as text."""
     match simple:
         case Type(name):
             return name if name == "*" else css_identifier(name)

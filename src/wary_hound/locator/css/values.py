@@ -14,11 +14,15 @@ class Type:
 
 @dataclass(frozen=True, slots=True)
 class Id:
+    """`#value`."""
+
     value: str
 
 
 @dataclass(frozen=True, slots=True)
 class Class:
+    """`.value`."""
+
     value: str
 
 
@@ -63,6 +67,8 @@ Simple = Type | Id | Class | Attribute | Pseudo | Matches | Nth
 
 @dataclass(frozen=True, slots=True)
 class Compound:
+    """Simple selectors that hold of one element."""
+
     simples: tuple[Simple, ...]
 
 

@@ -48,12 +48,16 @@ def match(page: Page, expression: Expression, tree: int, scope: int = -1) -> lis
 
 @dataclass(frozen=True, slots=True)
 class Context:
+    """Where an expression is evaluated: a node, its position and how many there are."""
+
     node: int
     position: int
     size: int
 
 
 class Evaluator:
+    """Evaluates expressions node by node; knows all of XPath 1.0."""
+
     def __init__(self, nodes: Nodes) -> None:
         self.nodes = nodes
         self.spend = Work("XPath").spend

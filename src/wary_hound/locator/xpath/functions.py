@@ -16,6 +16,7 @@ _SPACE = re.compile(r"[ \t\r\n]+")
 
 
 def string(nodes: Nodes, value: Value) -> str:
+    """A value as `string()` gives it."""
     if isinstance(value, str):
         return value
     if isinstance(value, bool):
@@ -34,6 +35,7 @@ def string(nodes: Nodes, value: Value) -> str:
 
 
 def number(nodes: Nodes, value: Value) -> float:
+    """A value as `number()` gives it."""
     if isinstance(value, bool):
         return 1.0 if value else 0.0
     if isinstance(value, float):
@@ -43,6 +45,7 @@ def number(nodes: Nodes, value: Value) -> float:
 
 
 def boolean(value: Value) -> bool:
+    """A value as `boolean()` gives it."""
     if isinstance(value, float):
         return not (value == 0 or math.isnan(value))
     return bool(value)
@@ -94,6 +97,7 @@ def _relation(sign: str, a: float, b: float) -> bool:
 
 
 def arithmetic(sign: str, a: float, b: float) -> float:
+    """`+ - * div mod` by IEEE 754, as section 3.5 has it."""
     if sign == "+":
         return a + b
     if sign == "-":

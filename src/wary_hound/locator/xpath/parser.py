@@ -40,6 +40,8 @@ _BEFORE_OPERAND = frozenset({"@", "::", "(", "[", ",", "/", "//", "|", "+", "-",
 
 
 class Token(NamedTuple):
+    """A token with the column that it begins at."""
+
     kind: str
     text: str
     column: int

@@ -23,6 +23,7 @@ def xpath_string(text: str) -> str:
 
 
 def xpath_text(expression: Expression, outer: int = 0) -> str:
+    """An expression as text; in parentheses where it binds less than what is around it (`outer`)."""
     match expression:
         case Literal(value):
             return f'"{value}"' if '"' not in value else f"'{value}'"
@@ -71,6 +72,7 @@ def _steps_text(steps: tuple[Step, ...]) -> str:
 
 
 def step_text(step: Step) -> str:
+    """One step of a path as text."""
     if step == Step("self", "node()"):
         return "."
     if step == Step("parent", "node()"):

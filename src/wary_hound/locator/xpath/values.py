@@ -8,22 +8,30 @@ from functools import cached_property
 
 @dataclass(frozen=True, slots=True)
 class Literal:
+    """A text in quotes."""
+
     value: str
 
 
 @dataclass(frozen=True, slots=True)
 class Number:
+    """A number."""
+
     value: float
 
 
 @dataclass(frozen=True, slots=True)
 class Call:
+    """A function with its arguments."""
+
     name: str
     arguments: tuple[Expression, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Negative:
+    """`-operand`."""
+
     operand: Expression
 
 
@@ -117,4 +125,5 @@ def uses_position(expression: Expression) -> bool:
 
 
 def is_positional(predicate: Expression) -> bool:
+    """Whether a predicate asks for a position."""
     return is_number(predicate) or uses_position(predicate)
