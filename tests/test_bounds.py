@@ -142,7 +142,7 @@ def test_texts_that_no_file_can_hold_are_kept_in_the_facts(tmp_path: Path) -> No
 @pytest.mark.parametrize(
     "spoil",
     [
-        ('"hidden":[', '"hidden":[-1,'), ('"hidden":[', '"hidden":[99999999999,'), ('"viewport":', '"ratio":Infinity,"viewport":'), ('"viewport":', '"ratio":NaN,"viewport":'),
+        ('"hidden":[', '"hidden":[-1,'), ('"hidden":[', '"hidden":[99999999999,'), ('"ratio":1', '"ratio":Infinity,"x":1'), ('"ratio":1', '"ratio":NaN,"x":1'),
         ('"boxes":[', '"boxes":[[1,2,3],'), ('"boxes":[', '"boxes":[["a",2,3,4],'), ('"form":{', '"form":{"5":{"selected":"x"},'),
         ('"form":{', '"form":{"x":{},'), ('"viewport":[', '"viewport":[' + "9" * 5000 + ","), ('"style":{', '"style":{"3":[7,1,2,3],'),
         ('"format":1', '"format":' + "[" * 5000 + "]" * 5000), ('"url":"', '"url":5,"u":"'), ('"time":"', '"time":null,"t":"'),
