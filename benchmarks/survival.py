@@ -58,7 +58,7 @@ def main() -> None:
     some = wanted[50 :: len(wanted) // 40]
     seconds, candidates = ranked(some)
     finders = [c.locator.hops[-1].finder for c in rank(some[3])]
-    plain = [f for f in finders if f.relation is None]
+    plain = [f for f in finders if not f.relations]
     once = lxml_seconds(text, [f.expression for f in plain], [f.strategy for f in plain])
     theirs = once * candidates * FUTURES
     print(

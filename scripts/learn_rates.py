@@ -13,8 +13,8 @@ import pickle
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
-from wary_hound.measuring.history import read_histories
-from wary_hound.measuring.trials import collect
+from wary_hound.measuring.history import read_histories, read_variants
+from wary_hound.measuring.trials import collect, collect_use
 from wary_hound.robustness.fitting import learn
 
 
@@ -25,27 +25,31 @@ def main() -> None:
     parser.add_argument("--write", action="store_true")
     options = parser.parse_args()
     if options.cache and options.cache.exists():
-        rows = pickle.loads(options.cache.read_bytes())
+        rows, use = pickle.loads(options.cache.read_bytes())
     else:
         histories = read_histories(options.folder)
         with ProcessPoolExecutor() as pool:
             rows = [row for found in pool.map(collect, histories) for row in found]
+            use = [row for found in pool.map(collect_use, read_variants(options.folder)) for row in found]
         if options.cache:
-            options.cache.write_bytes(pickle.dumps(rows))
+            options.cache.write_bytes(pickle.dumps((rows, use)))
     pairs = len({(r.case[0], r.case[2], r.case[3]) for r in rows})
     elements = len({r.case for r in rows})
     applications = len({r.application for r in rows})
     source = (
         f"{len(rows):,} trials of locators, for {elements:,} labelled elements on {pairs:,} pairs of page versions, "
-        f"{applications} open-source web interfaces, fitted by scripts/learn_rates.py; floors assumed: robustness/fitting.py"
+        f"{applications} open-source web interfaces, and {len(use):,} trials on other uses of the same versions, fitted by "
+        "scripts/learn_rates.py; floors assumed: robustness/fitting.py"
     )
-    model = learn(rows, "3", source)
+    model = learn(rows, "4", source, use=use)
     print(source)
     print([(s.name, round(s.share, 2), round(s.multiplier, 2)) for s in model.sizes])
     for name in ("lost", "stolen", "ambiguous"):
         print(name)
         for group, rate in sorted(getattr(model, name).items(), key=lambda e: e[1].hazard):
-            print(f"  {group:32} {rate.hazard:.4f}  spread {rate.spread:.2f}  n {rate.observed}")
+            used = model.rate(model.use[name], group)
+            said = f"{rate.hazard:.4f}  spread {rate.spread:.2f}  n {rate.observed}"
+            print(f"  {group:32} {said}  in use {used.hazard:.4f}  n {used.observed}")
     if options.write:
         target = Path(__file__).parent.parent / "src" / "wary_hound" / "robustness" / "rates.json"
         text = json.dumps(model.to_json(), indent=0, ensure_ascii=False)

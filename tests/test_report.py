@@ -148,7 +148,7 @@ def test_nothing_to_repair_is_said() -> None:
 def test_plots_are_labelled_with_units_and_directly(tmp_path: Path) -> None:
     element = read("nights@r1").find("css{#visitor-name}")
     candidates = rank(element)[:4]
-    figure = survival_plot(candidates, assess("css{input#visitor-name}", element))
+    figure = survival_plot(candidates, assess("css{form #visitor-name}", element))
     axes = figure.axes[0]
     assert "releases" in axes.get_xlabel()
     assert "%" in axes.get_ylabel()

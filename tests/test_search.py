@@ -15,6 +15,7 @@ from wary_hound import Page, rank
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.search import LARGEST, _fits, _universe, _Weigher, search
+from wary_hound.authoring.taste import is_weak
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
@@ -46,7 +47,8 @@ def test_no_set_of_predicates_is_better_than_what_is_proven_best(pieces: list[st
     assert found.proven
     universe = list(_universe(page, index, MODEL))
     weigher = _Weigher(MODEL, index, costs, 1, universe)
-    losses = []
+    losses: list[float] = []
+    weak: list[float] = []
     for size in range(1, LARGEST + 1):
         for members in itertools.combinations(range(len(universe)), size):
             bits = -1
@@ -54,8 +56,10 @@ def test_no_set_of_predicates_is_better_than_what_is_proven_best(pieces: list[st
                 bits &= universe[k].bits
             if bits == 1 << index and all(_fits(universe, members[:n], universe[members[n]]) for n in range(size)):
                 facts = frozenset().union(*(universe[k].facts for k in members))
-                losses.append(weigher.loss(facts))
-                assert weigher.least(facts) <= losses[-1] + 1e-9
+                loss = weigher.loss(facts)
+                (weak if is_weak(facts, index) else losses).append(loss)
+                assert weigher.least(facts) <= loss + 1e-9
+    losses = losses or weak
     if not losses:
         assert not found.hops
         return
@@ -85,7 +89,7 @@ def test_a_budget_ends_it_and_says_so() -> None:
     short = search(page, index, MODEL, 3.0, budget=5)
     assert not short.proven
     assert short.looked_at == 6
-    assert [c.proven for c in rank(page[index], Question(ways=1))][:2] == [True, False]
+    assert sum(c.proven for c in rank(page[index])) == 1
 
 
 def test_a_costlier_theft_asks_for_more() -> None:
@@ -106,7 +110,7 @@ def test_a_costlier_theft_asks_for_more() -> None:
         (Rules(only=("css",)), "css{[name=", "text{"),
         (Rules(without=("text",)), "css{", "label{"),
         (Rules(without=("id", "class", "name")), "label{Visitor name}", "#visitor-name"),
-        (Rules(without=("data-*", "position", "relation")), "label{Visitor name}", "nth-of-type"),
+        (Rules(without=("data-*", "position", "relation")), "label{Visitor name}", "@row-of"),
     ],
 )
 def test_house_rules_leave_out_what_they_name(rules: Rules, kept: str, gone: str) -> None:
@@ -119,7 +123,7 @@ def test_house_rules_leave_out_what_they_name(rules: Rules, kept: str, gone: str
 
 
 def test_a_preferred_attribute_comes_first_where_it_costs_little() -> None:
-    page = Page.parse("<main><h1>Nights</h1><button data-night=vega>Hold Vega</button><button>Cancel</button></main>")
+    page = Page.parse("<main><h1>Nights</h1><button id=hold data-night=vega>Hold Vega</button><button>Cancel</button></main>")
     element = page.find("text{Hold Vega}")
     assert "data-night" not in str(rank(element)[0].locator.alternatives[0])
     assert "data-night" in str(rank(element, Question(rules=Rules(prefer=("data-*",))))[0].locator.alternatives[0])

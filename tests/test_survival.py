@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from conftest import PAGES, read
 from wary_hound import ChangeModel, Element, FileError, Page, Question, assess, match, parse, portfolio, rank
+from wary_hound.authoring.ranking import ALIKE
 from wary_hound.cli.look import interesting
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.robustness.dependence import dependencies
@@ -61,7 +62,7 @@ def test_what_locators_depend_on() -> None:
         ("child", "", "div"),
         ("id/named", "night-form", "form"),
     ]
-    assert ("other", 'td="Vega"', "tr") in facts_of(page, 'xpath{//tr[td="Vega"]//button}')
+    assert ("content/words", "Vega", "td") in facts_of(page, 'xpath{//tr[td="Vega"]//button}')
     assert ("content/words", "Print the list", "a") in facts_of(page, 'xpath{//a[normalize-space()="Print the list"]}')
     relative = facts_of(page, 'role{button "Hold this night"} @row-of text{Vega}')
     assert [group for group, _, _ in relative] == ["role", "accessible-name/words", "row-of", "text/words"]
@@ -111,8 +112,8 @@ def test_candidates_of_all_kinds_are_authored() -> None:
         for element in interesting(read(name)):
             for candidate in rank(element):
                 kinds.add(candidate.kind)
-                relations.update(str(h.finder.relation) for h in candidate.locator.hops if h.finder.relation)
-    assert kinds == {"id", "attribute", "class", "text", "role", "label", "tag", "chain", "relative", "path", "either"}
+                relations.update(str(r.relation) for h in candidate.locator.hops for r in h.finder.relations)
+    assert kinds == {"id", "attribute", "class", "text", "role", "label", "chain", "relative", "path"}
     assert {"row-of", "group-of", "after", "rightward-of", "under"} <= relations
 
 
@@ -122,7 +123,10 @@ def test_a_better_locator_ranks_before_what_people_copy() -> None:
     path = assess("xpath{/html/body/main/div[3]/section[1]/table/tbody/tr[1]/td[5]/button}", element, Question(releases=3))
     assert best[0].survival > path.survival + 0.2
     assert any("position" in reason for reason in path.reasons)
-    assert [c.loss for c in best[:10]] == pytest.approx(sorted(c.loss for c in best[:10]), abs=0.01)
+    least = min(c.loss for c in best)
+    alike = [c for c in best if c.loss <= least + ALIKE]
+    assert best[0] in alike
+    assert [c.loss for c in best[len(alike) :]] == sorted(c.loss for c in best[len(alike) :])
 
 
 def test_survival_only_falls_and_its_parts_add_up() -> None:

@@ -10,6 +10,7 @@ from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, role, text
 from wary_hound.locator.relations import group_of, row_of
+from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
 from wary_hound.robustness.looks import look_of_class
@@ -58,7 +59,7 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
     tag = page.tags[at]
     if tag not in _PLAIN_TAGS:
         yield css(selector(Type(tag)))
-    for predicate in list(attribute_predicates(attributes))[:4]:
+    for predicate in list(attribute_predicates(attributes, page.tags[at]))[:4]:
         yield css(selector(Type(tag), predicate))
     for one in class_predicates(attributes):
         if look_of_class(one.value) in ("named", "numbered"):
@@ -71,6 +72,12 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     if row >= 0:
         for finder in _texts_in(page, row, index, 2):
             yield Relation.ROW_OF, finder
+    cell = Tables.of(page).around(index)
+    if cell is not None and not cell.header:
+        for head in Tables.of(page).heads_of(cell)[:2]:
+            said = page.semantics.text[head.index]
+            if 0 < len(said) <= LONGEST_ANCHOR and _unique(page, text(said), head.index):
+                yield Relation.COLUMN_OF, text(said)
     group = group_of(page, index)
     level = 0
     while group >= 0 and level < 3:

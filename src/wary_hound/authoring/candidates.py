@@ -22,7 +22,7 @@ from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in, in_scopes
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related
 from wary_hound.locator.xpath import building as x
 from wary_hound.page import Element, Page
 from wary_hound.page.trees import SHADOW
@@ -107,7 +107,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     attributes = page.attributes_of(index)
     if attributes.get("id"):
         yield css(selector(Id(attributes["id"]))), "id"
-    predicates = list(attribute_predicates(attributes))
+    predicates = list(attribute_predicates(attributes, page.tags[index]))
     for predicate in predicates:
         yield css(selector(predicate)), "attribute"
         yield css(selector(tag, predicate)), "attribute"
@@ -163,7 +163,7 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
     for relation, anchor in anchors.related(page, index):
         for finder in (*short, *place):
             if finder != anchor:
-                yield _one(replace(finder, relation=relation, anchor=anchor), "relative")
+                yield _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
     for anchor, combinator in anchors.beside(page, index):
         yield _one(css(joined(anchor.query.tree, combinator, selector(Type(page.tags[index])))), "chain")
 

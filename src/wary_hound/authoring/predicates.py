@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 
+from wary_hound.authoring.taste import is_decoration, says_nothing
 from wary_hound.locator.css.values import Attribute, Class, Id, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Call, Expression
@@ -29,12 +30,17 @@ _WORDS = re.compile(r"[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*")
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
-def attribute_predicates(attributes: Mapping[str, str]) -> Iterator[Attribute]:
+def attribute_predicates(attributes: Mapping[str, str], tag: str = "") -> Iterator[Attribute]:
     """`[name="value"]` for each attribute that says something, the more telling kinds first; then parts of unsteady ones."""
+    kind = attributes.get("type", "").lower()
     named = [
         (name, value)
         for name, value in attributes.items()
-        if name not in _LEFT_OUT and not name.startswith("on") and len(value) <= LONGEST_VALUE and MASK not in value
+        if name not in _LEFT_OUT
+        and not name.startswith("on")
+        and len(value) <= LONGEST_VALUE
+        and MASK not in value
+        and not says_nothing(name, tag, kind)
     ]
     named.sort(key=lambda entry: _ORDER.get(attribute_kind(entry[0]), 99))
     for name, value in named:
@@ -90,7 +96,8 @@ def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
 
 def read_of(page: Page, index: int) -> str:
     """The text that a person reads on an element. Not the options of a list one after the other, which nobody reads so."""
-    return "" if page.tags[index] in ("select", "optgroup", "datalist") else page.semantics.text[index]
+    shown = "" if page.tags[index] in ("select", "optgroup", "datalist") else page.semantics.text[index]
+    return "" if is_decoration(shown) and not any(map(str.isalpha, shown)) else shown
 
 
 def content_of(page: Page, index: int) -> str:
@@ -101,7 +108,7 @@ def content_of(page: Page, index: int) -> str:
 
 def stems(shown: str) -> Iterator[str]:
     """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning."""
-    if len(shown) <= 40 and not any(c.isdigit() for c in shown):
+    if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
         return
     runs = sorted(_WORDS.findall(shown), key=len, reverse=True)
     for run in runs[:1]:

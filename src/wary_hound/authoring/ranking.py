@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -11,9 +12,10 @@ import numpy.typing as npt
 
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
-from wary_hound.authoring.question import STOLEN_COSTS, Question
+from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
+from wary_hound.authoring.taste import TELLING, distaste, is_weak, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Hop, Locator
 from wary_hound.page import Element, Page
@@ -21,11 +23,13 @@ from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
-from wary_hound.robustness.survival import Futures, Outlook, closed_form, failures, outlook_of_ways
+from wary_hound.robustness.survival import ONE_TEXT, Futures, Outlook, closed_form, failures, outlook_of_ways
 
 HOST_WAYS = 2
-LENGTH_COSTS = 0.00004
-"""Loss that one more character weighs: it decides only between candidates that last alike."""
+LEAST_ALIKE, ALIKE = 0.005, 0.05
+"""Candidates whose expected loss is within the best's uncertainty, at least and at most so much, last alike: taste decides."""
+MOST_WEAK = 12
+FEW = 3
 SHORTLIST = 40
 AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
@@ -51,6 +55,10 @@ class Candidate:
     outlook: Outlook
     costs: float = STOLEN_COSTS
     """What a stolen match costs, where a lost one costs 1."""
+    weak: bool = False
+    """Nothing that it rests on says which element is meant: offered only where nothing else is unique (see `taste.is_weak`)."""
+    distaste: float = 0.0
+    """How much an engineer would rather have another that lasts alike (see `taste.distaste`)."""
     proven: bool = False
     """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
 
@@ -64,15 +72,17 @@ class Candidate:
 
 
 def rank(element: Element, question: Question | None = None) -> list[Candidate]:
-    """Candidates for an element, best first: least expected loss after a number of releases, then the shorter. Before the best
-    plain one comes the same with alternatives to it (`A else B`), which find the element when it does not.
+    """Candidates for an element, best first: least expected loss after a number of releases; among those that last alike, what an
+    engineer would rather read. The best of each language is among them (`best_of_each`). Where the question asks for several
+    `ways`, those come first that have alternatives (`A else B`), which find the element when the first does not.
 
     Each candidate finds the element, and it alone, on its page. Where the question's rules leave nothing, the list is empty.
     """
     asked = question or Question()
-    model, page = asked.model, element.page
-    searched = search(page, element.index, model, asked.stolen_costs, asked.releases)
-    weighed: list[tuple[float, int, Proposal]] = []
+    model, page = asked.weighing, element.page
+    searched = search(page, element.index, model, asked.stolen_costs, asked.releases, allow=asked.rules.allow_facts)
+    best = searched.hops[0][0] if searched.proven and searched.hops else None
+    weighed: list[tuple[float, int, Proposal, bool]] = []
     preferred: set[Locator] = set()
     for order, proposal in enumerate(proposals(element, partial(ways_to_host, model=model), searched.hops)):
         facts = dependencies(page, proposal.locator, element.index)
@@ -80,39 +90,111 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
             continue
         if asked.rules.prefers(facts):
             preferred.add(proposal.locator)
-        weighed.append((-closed_form(model, facts, element.index, asked.releases), order, proposal))
+        weighed.append(
+            (-closed_form(model, facts, element.index, asked.releases), order, proposal, _is_weak(facts, element, asked))
+        )
     weighed.sort(key=lambda entry: (entry[2].locator not in preferred, *entry[:2]))
+    strong = [entry for entry in weighed if not entry[3]]
     futures = futures_of(page, asked)
-    best = searched.hops[0][0] if searched.proven and searched.hops else None
-    chosen: list[Candidate] = []
-    kinds: set[str] = set()
-    for at, (_, _, proposal) in enumerate(weighed):
-        if at < SHORTLIST or proposal.kind not in kinds:
-            kinds.add(proposal.kind)
-            candidate = _assess(element, proposal.locator, proposal.kind, futures, asked)
-            proven = best is not None and proposal.locator.hops[-len(best) :] == best
-            chosen.append(replace(candidate, proven=proven))
-
-    def order_of(candidate: Candidate) -> tuple[float, str]:
-        liked = PREFERRED if candidate.locator in preferred else 0.0
-        return candidate.loss + LENGTH_COSTS * len(str(candidate.locator)) - liked, str(candidate.locator)
-
-    chosen.sort(key=order_of)
+    chosen = [
+        replace(
+            _assess(element, proposal.locator, proposal.kind, futures, asked), weak=weak, proven=_ends_with(proposal.locator, best)
+        )
+        for _, _, proposal, weak in _shortlist(strong or weighed[:MOST_WEAK])
+    ]
+    chosen = _in_order(chosen, preferred)
     joined = [_assess(element, locator, "either", futures, asked) for locator in _joined(element, chosen, futures, asked)]
-    # One release ahead a third way hardly shows in the simulation. In real histories it is what holds where more changes than
-    # was foreseen (docs/survival.md); only who fears theft more than usual goes by the simulated loss.
-    if joined and (asked.stolen_costs <= STOLEN_COSTS or joined[-1].loss <= chosen[0].loss):
-        return [*reversed(joined), *chosen]
-    return sorted([*chosen, *joined], key=order_of)
+    return [*reversed(joined), *chosen]
+
+
+def _is_weak(facts: Sequence[Dependency], element: Element, asked: Question) -> bool:
+    if is_weak(facts, element.index):
+        return True
+    return asked.purpose in OBSERVED and says_what_it_shows(facts, element.index, element.text)
+
+
+def _ends_with(locator: Locator, best: Hops | None) -> bool:
+    return best is not None and locator.hops[-len(best) :] == best
+
+
+def _shortlist(weighed: Sequence[tuple[float, int, Proposal, bool]]) -> list[tuple[float, int, Proposal, bool]]:
+    """The first, and of each kind and each language the first few, so that every language is at its best."""
+    kept: list[tuple[float, int, Proposal, bool]] = []
+    met: Counter[str] = Counter()
+    for at, entry in enumerate(weighed):
+        marks = (entry[2].kind, language_of(entry[2].locator))
+        if at < SHORTLIST or any(met[mark] < FEW for mark in marks):
+            kept.append(entry)
+        met.update(marks)
+    return kept
+
+
+def language_of(locator: Locator) -> str:
+    """The one strategy that a locator is written in throughout; empty where there are several, or relations."""
+    strategies = {finder.strategy for hop in locator.hops for finder in hop.finder.with_anchors()}
+    related = any(hop.finder.relations for hop in locator.hops)
+    return strategies.pop() if len(strategies) == 1 and not related else ""
+
+
+def best_of_each(candidates: Sequence[Candidate]) -> dict[str, Candidate]:
+    """The first plain candidate in each language."""
+    best: dict[str, Candidate] = {}
+    for candidate in candidates:
+        language = language_of(candidate.locator) if candidate.locator.otherwise is None else ""
+        if language:
+            best.setdefault(language, candidate)
+    return best
+
+
+def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -> list[Candidate]:
+    """By expected loss; among those that last alike as far as is known (the best's interval holds them), by taste."""
+
+    def loss(candidate: Candidate) -> float:
+        return candidate.loss - (PREFERRED if candidate.locator in preferred else 0.0)
+
+    by_loss = sorted(candidates, key=lambda c: (loss(c), c.distaste, str(c.locator)))
+    if not by_loss:
+        return []
+    best = by_loss[0]
+    least = min(ALIKE, max(LEAST_ALIKE, best.survival - best.interval[0]))
+    alike = [c for c in by_loss if loss(c) <= loss(best) + least]
+    rest = by_loss[len(alike) :]
+    return [*sorted(alike, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
 
 
 def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, asked: Question) -> list[Locator]:
     """The best candidate with one more alternative after the other, those that fail when it does not."""
     ahead = max(asked.releases, AHEAD)
-    failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in ranked] if asked.ways > 1 else []
-    order = covering(failing, asked.ways, LEAST_GAIN)
-    ways = [ranked[k].locator for k in order]
+    if asked.ways < 2 or not ranked or ranked[0].weak:
+        return []
+    own = [c for c in ranked if says_itself(c, element.index)]
+    several = _saying_different(own if own and own[0] is ranked[0] else [ranked[0], *own], element.index)
+    failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in several]
+    ways = [several[k].locator for k in covering(failing, asked.ways, LEAST_GAIN)]
     return [Locator.either(*ways[:count]) for count in range(2, len(ways) + 1)]
+
+
+def says_itself(candidate: Candidate, element: int) -> bool:
+    """Whether it rests on something of the element itself that says which one is meant, and on no position: only such may stand
+    behind `else`, since what says the place alone finds whatever has come to stand there."""
+    own = [fact for fact, _ in candidate.outlook.hazards if fact.element == element]
+    return not candidate.weak and not is_weak(own, element)
+
+
+def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Candidate]:
+    """Those that tell the element by nothing that one before them tells it by: a second way by the same text is none."""
+    kept: list[Candidate] = []
+    used: set[tuple[str, str]] = set()
+    for candidate in candidates:
+        said = {
+            ("text" if kind in ONE_TEXT else kind, fact.value.partition("=")[0] if "=" in fact.value else "")
+            for fact, _ in candidate.outlook.hazards
+            if fact.element == element and (kind := fact.kind.rstrip("~")) in TELLING
+        }
+        if not said & used:
+            kept.append(candidate)
+            used |= said
+    return kept
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:
@@ -160,11 +242,11 @@ def assess(locator: Locator | str, element: Element, question: Question | None =
 def futures_of(page: Page, question: Question) -> Futures:
     """The futures of a page, the same for all questions about it by one model and seed."""
     kept = Authored.of(page)
-    key = (question.model.digest, question.seed)
+    key = (question.weighing.digest, question.seed)
     futures = kept.futures.get(key)
     if futures is None:
         futures = kept.futures[key] = Futures(
-            question.model, question.seed, components=components_of(page), page=kept.stream or page.digest
+            question.weighing, question.seed, components=components_of(page), page=kept.stream or page.digest
         )
     return futures
 
@@ -187,6 +269,7 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
         reasons=_why(page, outlook, resting, futures, element.index),
         outlook=outlook,
         costs=asked.stolen_costs,
+        distaste=min(distaste(facts, locator) for facts in resting),
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 
-from wary_hound.locator.values import Finder, Locator
+from wary_hound.locator.values import Locator
 from wary_hound.robustness.dependence import Dependency
 
 PREFERRED = 0.1
@@ -18,7 +18,7 @@ _FAMILIES: dict[str, frozenset[str]] = {
     "class": frozenset({"class"}),
     "position": frozenset({"place", "ordinal", "adjacent"}),
     "tag": frozenset({"tag"}),
-    "relation": frozenset({"row-of", "group-of", "after", "before", "geometry"}),
+    "relation": frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"}),
     "geometry": frozenset({"geometry"}),
 }
 FACTS = tuple(_FAMILIES)
@@ -42,6 +42,10 @@ class Rules:
         """Whether a locator, and what it rests on, keeps to the rules."""
         if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
             return False
+        return self.allow_facts(facts)
+
+    def allow_facts(self, facts: Iterable[Dependency]) -> bool:
+        """Whether a locator may rest on these facts."""
         return not any(_is(fact, name) for fact in facts for name in self.without)
 
     def prefers(self, facts: Iterable[Dependency]) -> bool:
@@ -51,10 +55,8 @@ class Rules:
 
 def _strategies(locator: Locator) -> Iterable[str]:
     for hop in locator.hops:
-        finder: Finder | None = hop.finder
-        while finder is not None:
+        for finder in hop.finder.with_anchors():
             yield finder.strategy
-            finder = finder.anchor
 
 
 def _is(fact: Dependency, name: str) -> bool:

@@ -10,12 +10,13 @@ from __future__ import annotations
 
 import heapq
 import itertools
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from wary_hound.authoring import anchors
+from wary_hound.authoring.around import column_in_xpath, groups_in_xpath, holders_in_css, label_in_xpath, rows_in_xpath
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.predicates import (
     attribute_predicates,
@@ -24,13 +25,14 @@ from wary_hound.authoring.predicates import (
     in_xpath,
     place_predicate,
 )
+from wary_hound.authoring.taste import is_weak
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
-from wary_hound.locator.values import Finder, Hop, Locator, Relation
+from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
-from wary_hound.locator.xpath.values import Expression, Number, Step
+from wary_hound.locator.xpath.values import Expression, Step, is_positional
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import RELATIONS, ChangeModel, key_of
@@ -39,7 +41,8 @@ BUDGET = 3_000
 """Sets looked at for one element, unless told otherwise."""
 LARGEST = 4
 KEPT = 6
-_OWN, _ABOVE, _BESIDE = "own", "above", "beside"
+RELATED = "related"
+_OWN, _ABOVE, _BESIDE, _COLUMN = "own", "above", "beside", "column"
 
 
 @dataclass(frozen=True)
@@ -52,8 +55,7 @@ class Predicate:
     xpath: Step | None
     bits: int
     facts: tuple[Dependency, ...]
-    relation: Relation | None = None
-    anchor: Finder | None = None
+    related: Related | None = None
 
 
 @dataclass(frozen=True)
@@ -66,12 +68,27 @@ class Found:
     looked_at: int
 
 
-def search(page: Page, index: int, model: ChangeModel, costs: float, releases: int = 1, budget: int = BUDGET) -> Found:
-    """The sets of least expected loss for one element, in its own tree. `costs`: what a stolen match costs beside a lost one."""
-    universe = sorted(_universe(page, index, model), key=lambda p: model.hazard(fact.group for fact in p.facts))
+def search(
+    page: Page,
+    index: int,
+    model: ChangeModel,
+    costs: float,
+    releases: int = 1,
+    budget: int = BUDGET,
+    allow: Callable[[Iterable[Dependency]], bool] | None = None,
+) -> Found:
+    """The sets of least expected loss for one element, in its own tree; weak ones (see `taste.is_weak`) only where there are no
+    others. `costs`: what a stolen match costs beside a lost one. `allow`: which facts they may rest on, all where it is None."""
+    allowed = (p for p in _universe(page, index, model) if allow is None or allow(p.facts))
+    universe = sorted(allowed, key=lambda p: model.hazard(fact.group for fact in p.facts))
     wanted = 1 << index
     weigher = _Weigher(model, index, costs, releases, universe)
-    best: list[tuple[float, int, tuple[int, ...]]] = []  # a heap of the KEPT best, the worst first
+    best: dict[str, list[_Entry]] = {
+        "css": [],
+        "xpath": [],
+        RELATED: [],
+    }  # heaps of the KEPT best, the worst first
+    weak: list[_Entry] = []
     looked_at = 0
     proven = True
     order = itertools.count()
@@ -86,8 +103,10 @@ def search(page: Page, index: int, model: ChangeModel, costs: float, releases: i
             together = facts.union(one.facts)
             if bits & one.bits == bits and weigher.key(together) == weigher.key(facts):
                 continue  # it neither narrows nor guards
-            worst = -best[0][0] if len(best) == KEPT else float("inf")
-            if weigher.least(together) >= worst:
+            members = (*chosen, k)
+            languages = _languages(universe[m] for m in members)
+            worst = {language: -best[language][0][0] if len(best[language]) == KEPT else float("inf") for language in languages}
+            if weigher.least(together) >= max(worst.values()):
                 continue
             looked_at += 1
             if looked_at > budget:
@@ -95,25 +114,48 @@ def search(page: Page, index: int, model: ChangeModel, costs: float, releases: i
                 stack.clear()
                 break
             held = bits & one.bits
-            members = (*chosen, k)
             if held == wanted:
                 loss = weigher.loss(together)
-                if loss < worst:
-                    entry = (-loss, next(order), members)
-                    heapq.heappushpop(best, entry) if len(best) == KEPT else heapq.heappush(best, entry)
+                entry = (-loss, next(order), members)
+                for heap in [weak] if is_weak(together, index) else [best[lang] for lang in languages if loss < worst[lang]]:
+                    _keep(heap, entry)
             if len(members) < LARGEST:
                 stack.append((k + 1, members, held, together))
-    ranked = sorted(best, key=lambda entry: (-entry[0], entry[1]))
-    hops = (compiled([universe[k] for k in members]) for _, _, members in ranked)
+    ranked = [(entry, language) for language, heap in best.items() for entry in heap]
+    if not ranked:  # nothing says which element is meant
+        ranked = [(entry, language) for entry in weak for language in _languages(universe[m] for m in entry[2])]
+    ranked.sort(key=lambda found: (-found[0][0], found[0][1], found[1]))
+    hops = (compiled([universe[k] for k in members], language) for (_, _, members), language in ranked)
     return Found(tuple(dict.fromkeys(hops)), proven, looked_at)
 
 
+_Entry = tuple[float, int, tuple[int, ...]]
+"""The loss, negative; the order in which it was found; the members."""
+
+
+def _keep(heap: list[_Entry], entry: _Entry) -> None:
+    """Put it among the KEPT best, unless a part of it is there that loses no more: the rest of it is redundant."""
+    if any(loss >= entry[0] and set(members) < set(entry[2]) for loss, _, members in heap):
+        return
+    heapq.heappushpop(heap, entry) if len(heap) == KEPT else heapq.heappush(heap, entry)
+
+
 def _fits(universe: Sequence[Predicate], chosen: tuple[int, ...], one: Predicate) -> bool:
-    """At most one ancestor and one relation; all sayable in one language."""
+    """At most one ancestor, one row or group and one column; all sayable in one language."""
     members = [universe[k] for k in chosen]
     if one.stands != _OWN and any(m.stands == one.stands for m in members):
         return False
-    return all(m.css for m in (*members, one)) or all(m.xpath is not None for m in (*members, one))
+    return bool(_languages((*members, one)))
+
+
+def _languages(members: Iterable[Predicate]) -> tuple[str, ...]:
+    """The languages that a set can be said in. Sets with relations are a language of their own, whatever else they hold."""
+    several = tuple(members)
+    related = any(m.related is not None for m in several)
+    in_css, in_xpath = all(m.css for m in several), all(m.xpath is not None for m in several)
+    if related:
+        return (RELATED,) if in_css or in_xpath else ()
+    return (*(("css",) if in_css else ()), *(("xpath",) if in_xpath else ()))
 
 
 class _Weigher:
@@ -123,7 +165,7 @@ class _Weigher:
         self.model, self.index, self.costs, self.releases = model, index, costs, releases
         self.hazards: dict[Dependency, float] = {}
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
-        keys = [f"{lead}{kind}" for lead in ("", "row-of/", "group-of/", "guarded/") for kind in own]
+        keys = [f"{lead}{kind}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for kind in own]
         self.least_stolen = min((model.rate(model.stolen, k).hazard for k in keys), default=0.0)
         self.least_ambiguous = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
 
@@ -160,52 +202,78 @@ def _universe(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]
     yield from _own(page, index)
     steady = sorted(_above(page, index), key=lambda p: model.hazard(fact.group for fact in p.facts))
     yield from steady[:10]
+    yield from _around(page, index)
     yield from _beside(page, index)
 
 
 def _own(page: Page, index: int) -> Iterator[Predicate]:
     attributes = page.attributes_of(index)
     said: list[tuple[Simple, ...]] = [(Id(attributes["id"]),)] if attributes.get("id") else []
-    said += [(one,) for one in itertools.islice(attribute_predicates(attributes), 8)]
+    said += [(one,) for one in itertools.islice(attribute_predicates(attributes, page.tags[index]), 8)]
     said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
     said += [(Type(page.tags[index]),), place_predicate(page, index)]
     for simples in filter(None, dict.fromkeys(said)):
         yield _predicate(page, css(selector(*simples)), index, simples, _step_of(simples))
     shown = content_of(page, index)
-    if shown and not page.namespace[index]:
-        step = x.child("*", x.reads(shown))
+    if page.namespace[index]:
+        return
+    steps = [x.child("*", x.reads(shown))] if shown else []
+    label, column = label_in_xpath(page, index), column_in_xpath(page, index)
+    steps += [x.child("*", label)] if label is not None else []
+    steps += [column] if column is not None else []
+    for step in steps:
         yield _predicate(page, xpath(x.anywhere(step)), index, (), step)
 
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
+    scope = (int(page.tree[index]), -1)
     for at in itertools.islice(page.ancestors(index), 12):
         for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
             if finder.strategy != "css":
                 continue
-            found = find_in(page, finder, (int(page.tree[index]), -1))
+            found = find_in(page, finder, scope)
             if len(found) > 50:
                 continue
-            inside = np.zeros(len(page), np.bool_)
-            for one in found.tolist():
-                inside[one + 1 : int(page.end[one])] = True
             facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
             simples = finder.query.tree[0].compounds[0].simples
-            yield Predicate(_ABOVE, simples, _step_of(simples), _bits(inside), facts)
+            yield Predicate(_ABOVE, simples, _step_of(simples), _bits(_inside(page, found)), facts)
+
+
+def _around(page: Page, index: int) -> Iterator[Predicate]:
+    """Rows and groups that one language can say: by their texts in XPath, by what they hold in CSS."""
+    scope = (int(page.tree[index]), -1)
+    for way in (*rows_in_xpath(page, index), *groups_in_xpath(page, index), *holders_in_css(page, index)):
+        finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
+        found = find_in(page, finder, scope)
+        if 0 < len(found) <= 50:
+            own = dependencies(page, Locator((Hop(finder),)), way.ancestor)
+            # what it is to the element it is to what is looked for; the rest stands where it stands
+            facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
+            facts.append(Dependency("descendant", "", index))
+            yield Predicate(_ABOVE, way.simples, way.step, _bits(_inside(page, found)), tuple(facts))
+
+
+def _inside(page: Page, found: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which elements stand in one of some others."""
+    inside = np.zeros(len(page), np.bool_)
+    for one in found:
+        inside[int(one) + 1 : int(page.end[one])] = True
+    return inside
 
 
 def _beside(page: Page, index: int) -> Iterator[Predicate]:
-    """The row or group of a text: a set of its own, so that it can be met with others."""
+    """The row, column or group of a text: a set of its own, so that it can be met with others."""
     simples = (Type(page.tags[index]),)
     tag = css(selector(*simples))
     for relation, anchor in anchors.related(page, index):
-        if relation not in (Relation.ROW_OF, Relation.GROUP_OF):
+        if relation not in (Relation.ROW_OF, Relation.GROUP_OF, Relation.COLUMN_OF):
             continue
-        whole = replace(tag, relation=relation, anchor=anchor)
-        found = find_in(page, whole, (int(page.tree[index]), -1))
-        inside = np.zeros(len(page), np.bool_)
-        inside[found] = True
+        whole = replace(tag, relations=(Related(relation, anchor),))
+        mask = np.zeros(len(page), np.bool_)
+        mask[find_in(page, whole, (int(page.tree[index]), -1))] = True
         facts = dependencies(page, Locator((Hop(whole),)), index)
-        yield Predicate(_BESIDE, simples, _step_of(simples), _bits(inside), facts, relation, anchor)
+        stands = _COLUMN if relation is Relation.COLUMN_OF else _BESIDE
+        yield Predicate(stands, simples, _step_of(simples), _bits(mask), facts, Related(relation, anchor))
 
 
 def _predicate(page: Page, finder: Finder, index: int, simples: tuple[Simple, ...], step: Step | None) -> Predicate:
@@ -237,23 +305,22 @@ def _step_of(simples: Iterable[Simple]) -> Step | None:
 # --- as a locator ------------------------------------------------------------------------------------------------------
 
 
-def compiled(members: Sequence[Predicate]) -> tuple[tuple[Hop, ...], str]:
-    """The set in CSS where all of it can be said so, else in XPath; a row or group as a relation. With its kind."""
+def compiled(members: Sequence[Predicate], language: str) -> tuple[tuple[Hop, ...], str]:
+    """The set in a language; a row, column or group of a text as a relation. With its kind."""
     own = [m for m in members if m.stands == _OWN]
     above = next((m for m in members if m.stands == _ABOVE), None)
-    beside = next((m for m in members if m.stands == _BESIDE), None)
-    if beside is not None:
-        own = [*own, beside]  # what stands in the row was asked for by its tag
-    if all(m.css for m in (*own, *([above] if above else []))):
+    beside = [m for m in members if m.stands in (_BESIDE, _COLUMN)]
+    own = [*own, *beside[:1]]  # what stands in the row was asked for by its tag
+    if language == "css" or (language == RELATED and all(m.css for m in (*own, *([above] if above else [])))):
         compound = _compound(own)
         finder = css(joined(selector(*above.css), " ", compound) if above else compound)
         kind = "chain" if above else _kind([simple for m in own for simple in m.css])
     else:
         steps = [_merged([above]), _merged(own)] if above else [_merged(own)]
         finder = xpath(x.anywhere(*steps))
-        kind = "text"
-    if beside is not None:
-        finder, kind = replace(finder, relation=beside.relation, anchor=beside.anchor), "relative"
+        kind = "chain" if above else "text"
+    if beside:
+        finder, kind = replace(finder, relations=tuple(m.related for m in beside if m.related is not None)), "relative"
     return (Hop(finder),), kind
 
 
@@ -275,4 +342,4 @@ def _merged(own: Sequence[Predicate]) -> Step:
     steps = [m.xpath for m in own if m.xpath is not None]
     tag = next((step.test for step in steps if step.test != "*"), "*")
     tests = dict.fromkeys(test for step in steps for test in step.predicates)
-    return x.child(tag, *sorted(tests, key=lambda test: not isinstance(test, Number)))
+    return x.child(tag, *sorted(tests, key=lambda test: not is_positional(test)))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import click
@@ -10,8 +11,8 @@ from rich.console import Console
 from rich.text import Text
 
 from wary_hound.cli.common import FILE, json_option, print_json, workers
-from wary_hound.measuring.bench import GONE, THERE, TOP, WAYS, Result, bench, left_out, share, total
-from wary_hound.measuring.history import read_histories
+from wary_hound.measuring.bench import FATES, GONE, IN_CSS, IN_XPATH, THERE, TOP, WAYS, Result, bench, left_out, share, total
+from wary_hound.measuring.history import read_histories, read_variants
 from wary_hound.report.terminal import bold, console, percent, progress, table
 
 
@@ -28,12 +29,12 @@ def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, 
     Example, on the demo's own history (wary-hound demo writes it to demo-out/):
       wary-hound bench demo-out/pages
     """
-    histories = read_histories(folder)
+    histories, variants = read_histories(folder), read_variants(folder)
     out = console()
     with workers(jobs) as executor, progress(out) as shown:
         task = shown.add_task("measuring", total=len(histories))
-        models = left_out(histories, executor) if leave_out else None
-        results = bench(histories, executor, lambda _: shown.advance(task), models)
+        models = left_out(histories, executor, variants) if leave_out else None
+        results = bench(histories, executor, lambda _: shown.advance(task), models, variants)
     summed = total(results)
     if plot is not None:
         from wary_hound.report.plots import reliability_plot, write_plot
@@ -48,15 +49,15 @@ def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, 
 def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
     out.print(Text.assemble(bold("Still finds exactly its element"), " (share of pairs where the element is still there)\n"))
     rows = []
+    shown = (TOP, IN_CSS, IN_XPATH, "attribute ladder")
     for result in [*results, summed]:
         counts = result.locators
-        rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in WAYS)))
-    out.print(table([("page", "whole"), ("pairs", "right"), *((way, "right") for way in WAYS)], rows))
-    out.print(Text.assemble("\n", bold("How they fail"), ", in all\n"))
-    rows = [
-        (way, *(percent(share(summed.locators[way], fate), 1) for fate in ("alive", "lost", "stolen", "ambiguous"))) for way in WAYS
-    ]
-    out.print(table(["locator", *((f, "right") for f in ("alive", "lost", "stolen", "ambiguous"))], rows))
+        rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in shown)))
+    out.print(table([("page", "whole"), ("pairs", "right"), *((way, "right") for way in shown)], rows))
+    _show_fates(out, "How they fail", ", over releases", summed.locators)
+    if any(summed.used[TOP].values()):
+        _show_fates(out, "In other uses", " of the same version (other data, state, width or language)", summed.used)
+    _show_fates(out, "Without their element", ": it is off the page, nothing else has changed; lost is right", summed.without)
     _show_forecasts(out, summed)
     out.print(Text.assemble("\n", bold("Relocation"), ": the element is there; it is gone; it was taken out of the new page\n"))
     rows = []
@@ -72,6 +73,16 @@ def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
         )
     heads = ["right", "wrong", "unsure", "gone", "gone ones", "out: gone", "unsure", "wrong"]
     out.print(table([("page", "whole"), *((h, "right") for h in heads)], rows))
+
+
+def _show_fates(out: Console, title: str, what: str, counts: Mapping[str, Counter[str]]) -> None:
+    out.print(Text.assemble("\n", bold(title), what, "\n"))
+    rows = [
+        (way, f"{sum(counts[way].values()):,}", *(percent(share(counts[way], fate), 1) for fate in FATES))
+        for way in WAYS
+        if sum(counts[way].values())
+    ]
+    out.print(table(["locator", ("pairs", "right"), *((f, "right") for f in FATES)], rows))
 
 
 def _show_forecasts(out: Console, summed: Result) -> None:

@@ -9,7 +9,7 @@ import click
 from wary_hound.browser import Browser, Phone
 from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json, tell_notes
 from wary_hound.files import write_aside
-from wary_hound.locator.notation import parse
+from wary_hound.locator.typed import typed
 from wary_hound.page.secrets import Secrets
 from wary_hound.report.terminal import console
 
@@ -44,7 +44,7 @@ def command(
       wary-hound capture http://127.0.0.1:8700/r4/index.html -o nights --until 'text{Sky reports}'
     """
     viewport = _viewport(size or ("390x844" if phone else "1280x800"))
-    wanted = parse(until) if until else None
+    wanted = typed(until) if until else None
     url = address if "://" in address else file_address(Path(address))
     secrets = Secrets(secret, keep_values)
     with Browser.start(browser, viewport, limit, phone=Phone(*viewport) if phone else None, secrets=secrets) as running:

@@ -8,10 +8,10 @@ from typing import Any
 import click
 from rich.text import Text
 
-from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, print_json, seen_page, short
+from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, print_json, read_locator, seen_page, short
 from wary_hound.errors import FactsError
 from wary_hound.locator.explain import Explanation, Miss, explain
-from wary_hound.locator.notation import parse
+from wary_hound.locator.near import nearest
 from wary_hound.report.terminal import console, table
 
 MOST_LISTED = 10
@@ -33,7 +33,7 @@ def command(
     Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
       wary-hound check 'label{Visitor name}' demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html
     """
-    value = parse(locator)
+    value = read_locator(locator)
     seen = [(path, *seen_page(path, browser)) for path in pages]
     explanations = [(path, explain(page, value)) for path, page, _ in seen]
     if picture is not None:
@@ -67,6 +67,10 @@ def _json(found: Explanation) -> dict[str, Any]:
             }
             for m in found.misses
         ],
+        "nearest": [
+            {**element_json(near.element), "why": near.why}
+            for near in (nearest(found.locator, found.page) if not found.found else ())
+        ],
         "apart": list(found.apart),
         "notes": list(found.notes),
     }
@@ -96,6 +100,8 @@ def _show(path: str | Path, found: Explanation) -> None:
         out.print(table([("no.", "right"), "match", "role", "only it has" if found.apart else "on the screen"], rows))
         if count > MOST_LISTED:
             out.print(f"  and {count - MOST_LISTED} more")
+    for near in nearest(found.locator, found.page) if not count else ():
+        out.print(Text.assemble(("  comes nearest ", "dim"), short(near.element, 50), (f"  ({near.why})", "dim")))
     for miss in found.misses:
         out.print(
             Text.assemble(("  nearly ", "dim"), miss.locator, f"  matches {_missed(found, miss)} ", (f"({miss.change})", "dim"))

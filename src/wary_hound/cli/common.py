@@ -17,6 +17,8 @@ import click
 
 from wary_hound.errors import FileError
 from wary_hound.files import read_bytes
+from wary_hound.locator.typed import typed
+from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.report.terminal import shown
 from wary_hound.robustness.model import ChangeModel
@@ -156,3 +158,14 @@ def _end_with_owner() -> None:
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
+
+
+def read_locator(text: str) -> Locator:
+    """A locator as it was typed. A bare CSS selector or XPath is shown back in our notation, beside the output (stderr)."""
+    value = typed(text)
+    if not _OURS.match(text):
+        click.echo(f"Read as {value}", err=True)
+    return value
+
+
+_OURS = re.compile(r"\s*\w+\s*\{|\s*(?:frame|shadow)\s")

@@ -12,8 +12,8 @@ from rich.text import Text
 
 from wary_hound.authoring.advice import Advice, advise
 from wary_hound.authoring.portfolio import Portfolio, portfolio
-from wary_hound.authoring.question import STOLEN_COSTS, WAYS, Question
-from wary_hound.authoring.ranking import Candidate, assess, rank, telling
+from wary_hound.authoring.question import PURPOSES, STOLEN_COSTS, WAYS, Question
+from wary_hound.authoring.ranking import Candidate, assess, best_of_each, rank, telling
 from wary_hound.authoring.rules import FACTS, Rules
 from wary_hound.cli.common import (
     COSTS,
@@ -24,26 +24,34 @@ from wary_hound.cli.common import (
     json_option,
     print_json,
     rates_option,
+    read_locator,
     read_page,
     read_rates,
     short,
 )
+from wary_hound.cli.ranking_all import rank_all
 from wary_hound.errors import LocatorError
 from wary_hound.locator.finding import find
 from wary_hound.locator.kinds import KINDS
+from wary_hound.locator.values import Locator
 from wary_hound.page import Element
+from wary_hound.report.constants import LANGUAGES
 from wary_hound.report.terminal import bar, console, percent, survival_colour
 
 
 @click.command()
 @click.argument("page", type=PAGE)
-@click.argument("locator")
+@click.argument("locator", required=False)
+@click.option("--all", "everything", is_flag=True, help="The best locator of every element that a person can use.")
+@click.option("--as", "language", type=click.Choice([*LANGUAGES]), help="With --all: as constants, plain W3C strategy and value.")
+@click.option("-o", "--output", type=FILE, help="With --all: write a book (.yaml), a table (.csv), or the constants.")
 @click.option("--releases", type=click.IntRange(1, 10), default=3, show_default=True, help="How many releases ahead.")
 @click.option("-n", "--most", type=click.IntRange(1), default=8, show_default=True, help="How many candidates to show.")
 @click.option("--plot", type=FILE, help="Also write a survival plot (.png or .svg).")
 @click.option("--report", type=FILE, help="Write a report as one HTML page.")
 @click.option("--only", multiple=True, type=click.Choice(list(KINDS)), help="Strategies allowed; may be given again.")
 @click.option("--without", multiple=True, metavar="FACT", help=f"Never rest on: {', '.join(FACTS)}, or an attribute.")
+@click.option("--for", "purpose", type=click.Choice(PURPOSES), help="What for; what is read or checked is not found by its text.")
 @click.option("--prefer", multiple=True, metavar="ATTRIBUTE", help="Attributes to choose first (data-* for patterns).")
 @click.option(
     "--stolen-costs",
@@ -60,7 +68,10 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour
 @json_option
 def command(
     page: str | Path,
-    locator: str,
+    locator: str | None,
+    everything: bool,
+    language: str | None,
+    output: Path | None,
     releases: int,
     most: int,
     plot: Path | None,
@@ -70,20 +81,29 @@ def command(
     prefer: tuple[str, ...],
     stolen_costs: float,
     ways: int,
+    purpose: str | None,
     browser: str,
     rates: Path | None,
     as_json: bool,
 ) -> None:
-    """Locators for the element that LOCATOR finds on PAGE, those that will last longest first.
+    """Locators for the element that LOCATOR finds on PAGE, those that will last longest first; with --all, for every element.
 
     \b
     Example, on the demo's snapshots (wary-hound demo writes them to demo-out/):
       wary-hound rank demo-out/pages/nights@r1.html 'css{#night-form [type=submit]}'
     """
-    element = find(read_page(page, browser), locator)
     rules = Rules(only, without, prefer)
-    question = Question(read_rates(rates), releases, rules, stolen_costs, ways=ways)
-    ranking = _ranked(element, locator, question)
+    question = Question(read_rates(rates), releases, rules, stolen_costs, ways=ways, purpose=purpose or "")
+    if (locator is None) != everything:
+        raise click.UsageError("name one element by a LOCATOR, or all of them by --all")
+    if everything:
+        rank_all(read_page(page, browser), question, language, output, as_json)
+        return
+    if language or output:
+        raise click.UsageError("--as and -o go with --all")
+    wanted = read_locator(locator or "")
+    element = find(read_page(page, browser), wanted)
+    ranking = _ranked(element, wanted, question)
     _write_files(ranking, plot, report)
     if as_json:
         print_json(ranking.to_json(most))
@@ -111,6 +131,7 @@ class _Ranking:
             "releases": self.question.releases,
             "candidates": [_json(c) for c in self.candidates[:most]],
             "given": _json(self.given),
+            "best_of_each_language": {language: _json(c) for language, c in best_of_each(self.candidates).items()},
             "fallbacks": [str(c) for c in self.chosen.fallbacks],
             "portfolio_survival": round(self.chosen.survival, 4),
             "advice": [
@@ -126,7 +147,7 @@ class _Ranking:
         }
 
 
-def _ranked(element: Element, locator: str, question: Question) -> _Ranking:
+def _ranked(element: Element, locator: Locator, question: Question) -> _Ranking:
     candidates = rank(element, question)
     if not candidates:
         raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
@@ -165,6 +186,7 @@ def _tell(ranking: _Ranking, most: int) -> None:
     left = len(candidates) - len(said)
     if left:
         out.print(Text(f"    and {left} more, most of which rest on all that a better one does (--json, -n)", "dim"))
+    _show_each_language(out, candidates)
     same = next((k for k, c in enumerate(candidates, 1) if c.locator == ranking.given.locator), None)
     out.print()
     if same is None:
@@ -182,6 +204,24 @@ def _tell(ranking: _Ranking, most: int) -> None:
         out.print(Text(f"To do better: {what} would lift the best of one way from {percent(now)} to {percent(then)}."))
 
 
+def _show_each_language(out: Any, candidates: list[Candidate]) -> None:
+    best = best_of_each(candidates)
+    if len(best) < 2:
+        return
+    out.print("\nBest in each language:")
+    for language, c in best.items():
+        weak = ("  weak", "yellow") if c.weak else ""
+        out.print(
+            Text.assemble(
+                f"    {language:5}  ",
+                (f"{percent(c.survival):>5}", survival_colour(c.survival)),
+                "  ",
+                (str(c.locator), "bold"),
+                weak,
+            )
+        )
+
+
 def _show(out: Any, number: str, candidate: Candidate) -> None:
     low, high = candidate.interval
     out.print(
@@ -192,9 +232,12 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
             (f"({100 * low:.0f} to {100 * high:.0f})", "dim"),
             "  ",
             (str(candidate.locator).replace(" else ", "\n      else "), "bold"),
-            ("  ✓ best of CSS and XPath, proven" if candidate.proven else "", "cyan"),
+            ("  ✓ proven best" if candidate.proven else "", "cyan"),
         )
     )
+    if candidate.weak:
+        weak = "Weak: it says what kind of element, or where, not which one. Nothing better finds it alone."
+        out.print(Padding(Text(weak, "yellow"), (0, 0, 0, 6)))
     fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"
     out.print(Padding(Text(f"{fails}; {'; '.join(candidate.reasons)}", "dim"), (0, 0, 0, 6)))
 
@@ -211,4 +254,5 @@ def _json(candidate: Candidate) -> dict[str, Any]:
         "curve": [round(v, 4) for v in candidate.curve],
         "reasons": list(candidate.reasons),
         "proven_best": candidate.proven,
+        "weak": candidate.weak,
     }

@@ -12,7 +12,7 @@ from wary_hound.errors import FileError, NotationError
 from wary_hound.files import write_aside
 from wary_hound.healing.fingerprint import Fingerprint, fingerprint
 from wary_hound.journey import yaml_text
-from wary_hound.locator.notation import parse
+from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element
 
@@ -35,7 +35,7 @@ class Entry(BaseModel):
     def _parses(cls, value: str | tuple[str, ...]) -> str | tuple[str, ...]:
         for text in (value,) if isinstance(value, str) else value:
             try:
-                parse(text)
+                typed(text)
             except NotationError as error:
                 raise ValueError(str(error)) from None
         return value
@@ -43,7 +43,7 @@ class Entry(BaseModel):
     @property
     def main(self) -> Locator:
         """The main locator, parsed."""
-        return parse(self.locator)
+        return typed(self.locator)
 
 
 class Book(BaseModel):
@@ -54,7 +54,15 @@ class Book(BaseModel):
     book: str
     page: str = ""
     elements: dict[str, Entry]
+    """Each an entry, or its locator alone (`name: text{Save}`)."""
     remembered: dict[str, dict[str, Any]] = Field(default_factory=dict)
+
+    @field_validator("elements", mode="before")
+    @classmethod
+    def _short(cls, value: Any) -> Any:
+        if not isinstance(value, dict):
+            return value
+        return {name: {"locator": entry} if isinstance(entry, str) else entry for name, entry in value.items()}
 
     @staticmethod
     def read(path: str | Path) -> Book:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, Literal
@@ -12,8 +13,7 @@ from wary_hound.errors import FileError, NotationError
 from wary_hound.files import write_aside
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book
-from wary_hound.locator.kinds import KINDS
-from wary_hound.locator.notation import parse
+from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Locator
 
 Action = Literal["open", "click", "type", "choose", "check"]
@@ -139,13 +139,17 @@ class Journey(BaseModel):
                 yield step, locator_of(step.on, book, f"step {number} of {self.journey!r}")
 
 
+_A_NAME = re.compile(r"[\w -]+\Z")
+"""What is taken for a name, although CSS would take it for elements."""
+
+
 def locator_of(on: str, book: Book | None, where: str) -> Locator:
     """The locator that a name or a locator text means."""
     if book is not None and on in book.elements:
         return book.elements[on].main
-    if any(on.lstrip().startswith((f"{s}{{", "frame ", "shadow ")) for s in KINDS):
+    if not _A_NAME.match(on):
         try:
-            return parse(on)
+            return typed(on)
         except NotationError as error:
             raise FileError(f"{where}: {error}") from None
     known = f"; the book has {', '.join(list(book.elements)[:8])}" if book is not None else "; the journey names no book"

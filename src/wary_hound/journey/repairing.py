@@ -115,7 +115,8 @@ def changed_texts(
             continue
         fresh = str(entry.repair.main.locator)
         renamed[book.elements[entry.name].locator] = fresh
-        put(("elements", entry.name, "locator"), fresh)
+        short = document.at(("elements", entry.name, "locator")) is None  # `name: text{...}`
+        put(("elements", entry.name) if short else ("elements", entry.name, "locator"), fresh)
         for number, fallback in enumerate(entry.fallbacks):
             put(("elements", entry.name, "fallbacks", number), fallback)
         put(("remembered", entry.name), remember(entry.repair.verdict.element))

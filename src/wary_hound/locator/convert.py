@@ -6,11 +6,12 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-from wary_hound.errors import LocatorError, NotationError
+from wary_hound.errors import LocatorError
 from wary_hound.locator.evaluate import as_locator
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.notation import parse
+from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
 from wary_hound.locator.xpath.printing import xpath_string
 
@@ -47,17 +48,7 @@ def read_any(given: str) -> Locator:
                 return Locator((Hop(css(line)),))
             raise LocatorError(f"this is no JSON ({str(error)[:80]}), and no locator begins with a brace") from None
         return from_json(data)
-    if line.startswith(("/", "(")):
-        return parse(f"xpath{{{line}}}")
-    try:
-        return parse(line)
-    except NotationError as error:
-        if any(line.startswith(f"{s}{{") for s in KINDS) or line.startswith(("frame ", "shadow ")):
-            raise
-        try:
-            return parse(f"css{{{line}}}")
-        except NotationError:
-            raise error from None
+    return typed(line)
 
 
 def from_json(data: Any) -> Locator:
@@ -91,17 +82,18 @@ def _merged(locator: Locator, form: str) -> list[Hop]:
 
 def _unrelated(finder: Finder, form: str) -> Finder:
     """`@inside` becomes a descendant; the other relations have no equivalent."""
-    if finder.relation is None:
+    if not finder.relations:
         return finder
-    if finder.relation is Relation.INSIDE and finder.anchor is not None and finder.ordinal is None:
-        inner, outer = _finder_xpath(finder), _finder_xpath(_unrelated(finder.anchor, form))
+    first = finder.relations[0]
+    if first.relation is Relation.INSIDE and len(finder.relations) == 1 and finder.ordinal is None:
+        inner, outer = _finder_xpath(finder), _finder_xpath(_unrelated(first.anchor, form))
         if (
             outer.expression.startswith("//")
             and inner.expression.startswith("//")
             and " | " not in inner.expression + outer.expression
         ):
             return xpath(outer.expression + inner.expression)
-    raise LocatorError(f"{form} has no equivalent of @{finder.relation}")
+    raise LocatorError(f"{form} has no equivalent of @{first.relation}")
 
 
 def _finder_css(finder: Finder) -> Finder:

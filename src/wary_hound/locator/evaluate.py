@@ -9,8 +9,8 @@ import numpy as np
 from wary_hound.locator.cache import Matches
 from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
 from wary_hound.locator.kinds import KINDS, Scope
-from wary_hound.locator.notation import parse
 from wary_hound.locator.relations import narrow
+from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator
 from wary_hound.page import Page
 
@@ -18,8 +18,9 @@ TOP: Scope = (0, -1)
 
 
 def as_locator(locator: Locator | str) -> Locator:
-    """A locator from its text, or as it is. NotationError where the text does not parse."""
-    return parse(locator) if isinstance(locator, str) else locator
+    """A locator from its text (our notation, or a bare CSS selector or XPath), or as it is. NotationError where the text does not
+    parse."""
+    return typed(locator) if isinstance(locator, str) else locator
 
 
 def match(page: Page, locator: Locator | str) -> list[int]:
@@ -86,8 +87,8 @@ def _find(page: Page, finder: Finder, scope: Scope) -> IntArray:
     found = KINDS[finder.strategy].match(page, finder.query.tree, tree, inside)
     if inside >= 0:
         found = found[(found > inside) & (found < page.end[inside])]
-    if finder.relation is not None and finder.anchor is not None:
-        found = narrow(page, finder.relation, found, find_in(page, finder.anchor, scope))
+    for related in finder.relations:
+        found = narrow(page, related.relation, found, find_in(page, related.anchor, scope))
     if finder.ordinal is not None:
         found = found[finder.ordinal - 1 : finder.ordinal]
     return found

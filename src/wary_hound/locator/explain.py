@@ -132,22 +132,20 @@ def _where(page: Page, scopes: list[Scope]) -> str:
 
 
 def _steps(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[Part]:
-    plain = replace(finder, ordinal=None, relation=None, anchor=None)
     yield from KINDS[finder.strategy].parts(
         page, finder.query.tree, scopes, lambda query: len(in_scopes(page, made(finder.strategy, query), scopes))
     )
-    if finder.relation is not None and finder.anchor is not None:
-        anchors = in_scopes(page, finder.anchor, scopes)
-        yield Part(f"anchor {finder.anchor}", len(anchors))
-        related = replace(plain, relation=finder.relation, anchor=finder.anchor)
-        yield Part(f"@{finder.relation} that anchor", len(in_scopes(page, related, scopes)))
+    for number, related in enumerate(finder.relations, 1):
+        yield Part(f"anchor {related.anchor}", len(in_scopes(page, related.anchor, scopes)))
+        so_far = replace(finder, ordinal=None, relations=finder.relations[:number])
+        yield Part(f"@{related.relation} that anchor", len(in_scopes(page, so_far, scopes)))
     if finder.ordinal is not None:
         yield Part(f"#{finder.ordinal} of them", len(in_scopes(page, finder, scopes)))
 
 
 def _elsewhere(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[str]:
     """Whether a frame or shadow edge is why: the same finder in the trees where it was not asked to look."""
-    if finder.relation is not None and finder.relation.geometric:
+    if any(related.relation.geometric for related in finder.relations):
         return
     looked = {tree for tree, _ in scopes}
     for tree in page.trees:
@@ -167,12 +165,10 @@ def _elsewhere(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[str]
 def unknowable(page: Page | None, locator: Locator) -> str:
     """A state that it names and a page as data (None: any that is captured) does not hold (`hover`, ...), or nothing."""
     for hop in locator.hops:
-        finder: Finder | None = hop.finder
-        while finder is not None:
+        for finder in hop.finder.with_anchors():
             state = KINDS[finder.strategy].unknowable(page, finder.query.tree)
             if state:
                 return state
-            finder = finder.anchor
     return ""
 
 

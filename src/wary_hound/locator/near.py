@@ -73,11 +73,12 @@ def misses(page: Page, locator: Locator, number: int, scopes: Sequence[Scope]) -
 def _weaker(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[tuple[Finder, str]]:
     if finder.ordinal is not None:
         yield replace(finder, ordinal=None), f"without #{finder.ordinal}"
-    if finder.relation is not None:
-        yield replace(finder, relation=None, anchor=None, ordinal=None), f"without @{finder.relation}"
-        if finder.anchor is not None and not len(in_scopes(page, finder.anchor, scopes)):
-            for anchor, change in _weaker(page, finder.anchor, scopes):
-                yield replace(finder, anchor=anchor), f"anchor {change}"
+    for number, related in enumerate(finder.relations):
+        before, after = finder.relations[:number], finder.relations[number + 1 :]
+        yield replace(finder, relations=(*before, *after), ordinal=None), f"without @{related.relation}"
+        if not len(in_scopes(page, related.anchor, scopes)):
+            for anchor, change in _weaker(page, related.anchor, scopes):
+                yield replace(finder, relations=(*before, replace(related, anchor=anchor), *after)), f"anchor {change}"
             return
     trees = sorted({tree for tree, _ in scopes})
     for query, change in KINDS[finder.strategy].weaker(page, finder.query.tree, trees):

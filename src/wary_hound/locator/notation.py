@@ -3,7 +3,8 @@
     locator  := chain (" else " chain)*           the first chain that matches exactly one element
     chain    := hop (" -> " hop)*
     hop      := ["frame " | "shadow "] finder
-    finder   := strategy "{" expression "}" ["#" ordinal] [" @" relation " " finder]
+    finder   := strategy "{" expression "}" ["#" ordinal] [relation (" and" relation)*]
+    relation := " @" name " " finder
 
 Braces inside an expression nest. In css and xpath those in quotes do not count, and a backslash in css takes the next
 character as it is; in text, label and role a backslash does.
@@ -15,7 +16,7 @@ from functools import lru_cache
 
 from wary_hound.errors import NotationError
 from wary_hound.locator.kinds import KINDS, Kind
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Query, Relation
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Query, Related, Relation
 
 MOST_CHARACTERS = 20_000
 MOST_ANCHORS = 50
@@ -108,18 +109,30 @@ class _Reader:
             if self.at == digits or self.at - digits > 9 or int(self.text[digits : self.at]) < 1:
                 raise self.fail("a number from 1", digits)
             ordinal = int(self.text[digits : self.at])
-        after = self.at
+        relations = [self.related(level)] if self.follows("@") else []
+        while relations and not relations[-1].anchor.relations and self.follows("and"):
+            if not self.follows("@"):
+                raise self.fail("@ and another relation")
+            relations.append(self.related(level))
+        return Finder(kind.name, query, ordinal, tuple(relations))
+
+    def follows(self, word: str) -> bool:
+        """Whether a word comes next, behind blanks; they are taken with it."""
+        before = self.at
         self.blanks()
-        if not self.take("@"):
-            self.at = after
-            return Finder(kind.name, query, ordinal)
+        if self.take(word):
+            return True
+        self.at = before
+        return False
+
+    def related(self, level: int) -> Related:
         begin = self.at
         name = self.word()
         if name not in Relation.__members__.values():
             raise self.fail(f"one of {', '.join(Relation)}", begin)
         if level >= MOST_ANCHORS:
             raise self.fail(f"at most {MOST_ANCHORS} anchors one after the other", begin)
-        return Finder(kind.name, query, ordinal, Relation(name), self.finder(level + 1))
+        return Related(Relation(name), self.finder(level + 1))
 
     def expression(self, kind: Kind, start: int) -> str:
         """Up to the brace that closes the finder; `at` stands behind it afterwards."""

@@ -1,4 +1,4 @@
-"""Relations between the wanted element and an anchor: structure (row, group, inside, before, after) and geometry."""
+"""Relations between the wanted element and an anchor: structure (row, column, group, inside, before, after) and geometry."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import numpy as np
 
 from wary_hound.errors import LocatorError
 from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
+from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Relation
 from wary_hound.page import Page
 
@@ -22,6 +23,8 @@ _GROUP_ROLES = frozenset(
     """alertdialog article complementary contentinfo dialog feed figure form grid group list listbox main menu menubar
     navigation radiogroup region search table tablist tabpanel toolbar tree treegrid banner""".split()
 )
+MOST_IN_A_ROW = 60
+"""A block with more elements than that is a part of the page, not a row."""
 _SIDEWAYS_SLACK = 1.0
 """Pixels by which boxes may overlap and still stand beside each other (borders drawn over one another)."""
 
@@ -50,7 +53,7 @@ def row_of(page: Page, index: int) -> int:
 
 def _repeats(page: Page, index: int) -> bool:
     """A block with two parts or more that has a sibling alike: a card, a panel."""
-    if page.end[index] - index < 3:
+    if not 3 <= page.end[index] - index <= MOST_IN_A_ROW:
         return False
     shape = _shape(page, index)
     if not shape[1] and "-" not in shape[0]:
@@ -105,6 +108,44 @@ def _row(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
 
 def _group(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
     return _within(page, candidates, [group_of(page, a) for a in anchors.tolist()], anchors)
+
+
+def _column(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
+    """Candidates in the columns of the anchors' cells, where these are in tables or grids; else by where they stand."""
+    tables = Tables.of(page)
+    cells = [(anchor, tables.around(anchor)) for anchor in anchors.tolist()]
+    kept: set[int] = set()
+    own = {cell.index for _, cell in cells if cell is not None}
+    heads = [cell for _, cell in cells if cell is not None]
+    if heads:
+        for candidate in candidates.tolist():
+            cell = tables.around(candidate)
+            if cell is not None and cell.index not in own and any(tables.in_column(head, cell) for head in heads):
+                kept.add(candidate)
+    loose = [anchor for anchor, cell in cells if cell is None]
+    if loose:
+        kept.update(_under_or_over(page, candidates, loose))
+    return np.asarray(sorted(kept), np.int32)
+
+
+def _under_or_over(page: Page, candidates: IntArray, anchors: list[int]) -> list[int]:
+    """Candidates whose middle stands under or over an anchor that is in no table, within what holds both and more like them."""
+    facts = page.facts
+    if facts is None or not facts.has_boxes:
+        raise LocatorError("columns outside of tables go by where elements stand, which is not known here: capture the page")
+    boxes = facts.boxes
+    kept = []
+    for candidate in candidates[page.semantics.visible[candidates]].tolist():
+        middle = boxes[candidate, 0] + boxes[candidate, 2] / 2
+        for anchor in anchors:
+            left, top, width, height = (float(side) for side in boxes[anchor])
+            apart = (
+                boxes[candidate, 1] >= top + height - _SIDEWAYS_SLACK
+                or boxes[candidate, 1] + boxes[candidate, 3] <= top + _SIDEWAYS_SLACK
+            )
+            if left - _SIDEWAYS_SLACK <= middle <= left + width + _SIDEWAYS_SLACK and apart:
+                kept.append(candidate)
+    return kept
 
 
 def _inside(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
@@ -190,6 +231,7 @@ def _around(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
 _RELATIONS: dict[Relation, Callable[[Page, IntArray, IntArray], IntArray]] = {
     Relation.ROW_OF: _row,
     Relation.GROUP_OF: _group,
+    Relation.COLUMN_OF: _column,
     Relation.INSIDE: _inside,
     Relation.AFTER: _after,
     Relation.BEFORE: _before,

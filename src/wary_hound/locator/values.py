@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
 
 class Relation(StrEnum):
-    """How the wanted element stands to its anchor. The first five are of structure, the others of geometry."""
+    """How the wanted element stands to its anchor. The first six are of structure, the others of geometry."""
 
     ROW_OF = "row-of"
+    COLUMN_OF = "column-of"
     INSIDE = "inside"
     AFTER = "after"
     BEFORE = "before"
@@ -56,26 +58,45 @@ class Query:
 @dataclass(frozen=True, slots=True)
 class Finder:
     """Finds elements in one tree. `strategy` names its kind (`locator.kinds.KINDS`); `ordinal` counts matches from 1 in page
-    order, after the relation has narrowed them."""
+    order, after the relations have narrowed them. Only the anchor of the last relation may have relations of its own (ValueError):
+    no text could say anything else."""
 
     strategy: str
     query: Query
     ordinal: int | None = None
-    relation: Relation | None = None
-    anchor: Finder | None = None
+    relations: tuple[Related, ...] = ()
+
+    def __post_init__(self) -> None:
+        if any(related.anchor.relations for related in self.relations[:-1]):
+            raise ValueError("only the anchor of the last relation may have relations of its own")
 
     @property
     def expression(self) -> str:
         """What stands between its braces."""
         return self.query.text
 
+    def with_anchors(self) -> Iterator[Finder]:
+        """The finder itself, then all that it leans on."""
+        yield self
+        for related in self.relations:
+            yield from related.anchor.with_anchors()
+
     def __str__(self) -> str:
         text = f"{self.strategy}{{{self.query.text}}}"
         if self.ordinal is not None:
             text += f"#{self.ordinal}"
-        if self.relation is not None:
-            text += f" @{self.relation} {self.anchor}"
-        return text
+        return text + " and".join(f" {related}" for related in self.relations)
+
+
+@dataclass(frozen=True, slots=True)
+class Related:
+    """A relation to an anchor."""
+
+    relation: Relation
+    anchor: Finder
+
+    def __str__(self) -> str:
+        return f"@{self.relation} {self.anchor}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,20 +11,26 @@ from typing import Any
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import rank
+from wary_hound.authoring.rules import Rules
 from wary_hound.errors import FileError
 from wary_hound.healing.relocation import Pursuit, Verdict
 from wary_hound.locator.evaluate import match
+from wary_hound.locator.values import Locator
 from wary_hound.measuring.forecasts import FIRST, Bin, Forecasts
-from wary_hound.measuring.history import PageHistory, labelled, outcome
-from wary_hound.measuring.trials import collect
+from wary_hound.measuring.history import PageHistory, Variants, labelled, outcome, targets
+from wary_hound.measuring.trials import collect, collect_use
 from wary_hound.measuring.yardsticks import YARDSTICKS, whole
 from wary_hound.page import Element, Page
+from wary_hound.page.serialize import to_html
 from wary_hound.robustness.fitting import Trial, learn
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.survival import HORIZON
 
 TOP = "top candidate"
-WAYS = (TOP, *YARDSTICKS)
+IN_CSS, IN_XPATH, JOINED = "css alone", "xpath alone", "several ways"
+AUTHORED = {TOP: Question(), IN_CSS: Question(rules=Rules(only=("css",))), IN_XPATH: Question(rules=Rules(only=("xpath",)))}
+"""What is asked for each element. `several ways` is the first of three."""
+WAYS = (TOP, JOINED, IN_CSS, IN_XPATH, *YARDSTICKS)
 FATES = ("alive", "lost", "stolen", "ambiguous")
 THERE = ("right", "wrong", "unsure", "called gone")
 GONE = ("called gone", "unsure", "wrong")
@@ -34,7 +40,9 @@ GONE = ("called gone", "unsure", "wrong")
 class Result:
     """Counts over all version pairs of one page state (or of several, summed).
 
-    `locators[way][fate]` counts locators on pairs where the element is still there; `there[verdict]` relocations on the same
+    `locators[way][fate]` counts locators on pairs where the element is still there, `used[way][fate]` the same over variants of
+    one version; `without[way]` those of elements taken out of their own page, with nothing else changed: whether they then find
+    nothing, another element, or several; `there[verdict]` relocations on the same
     pairs; `gone[verdict]` relocations of elements that are gone, `taken[verdict]` of elements taken out of the new page with
     all in them.
     """
@@ -42,6 +50,8 @@ class Result:
     name: str
     pairs: int = 0
     locators: dict[str, Counter[str]] = field(default_factory=lambda: {way: Counter() for way in WAYS})
+    used: dict[str, Counter[str]] = field(default_factory=lambda: {way: Counter() for way in WAYS})
+    without: dict[str, Counter[str]] = field(default_factory=lambda: {way: Counter() for way in WAYS})
     there: Counter[str] = field(default_factory=Counter)
     gone: Counter[str] = field(default_factory=Counter)
     taken: Counter[str] = field(default_factory=Counter)
@@ -55,6 +65,10 @@ class Result:
             "name": self.name,
             "version_pairs": self.pairs,
             "locators": {way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.locators.items()},
+            "in_use": {way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.used.items()},
+            "without_the_element": {
+                way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.without.items()
+            },
             "relocation": {"count": sum(self.there.values()), **{v: share(self.there, v) for v in THERE}},
             "gone": {"count": sum(self.gone.values()), **{v: share(self.gone, v) for v in GONE}},
             "taken_out": {"count": sum(self.taken.values()), **{v: share(self.taken, v) for v in GONE}},
@@ -92,6 +106,8 @@ def total(results: Sequence[Result], name: str = "all") -> Result:
     for result in results:
         for way, counts in result.locators.items():
             summed.locators[way].update(counts)
+            summed.used[way].update(result.used[way])
+            summed.without[way].update(result.without[way])
         summed.there.update(result.there)
         summed.gone.update(result.gone)
         summed.taken.update(result.taken)
@@ -105,13 +121,19 @@ def bench(
     executor: Executor,
     done: Callable[[Result], None] | None = None,
     models: Mapping[str, ChangeModel] | None = None,
+    variants: Sequence[Variants] = (),
 ) -> list[Result]:
-    """Measure each history in any `concurrent.futures` executor; `done` is told of each as it comes. In the order given.
+    """Measure each history, with the variants of the same page, in any `concurrent.futures` executor; `done` is told of each as
+    it comes. In the order given.
 
     `models` has the change model to judge each application with (see `left_out`); the shipped one where it has none.
     """
     given = models or {}
-    futures = {executor.submit(measure, history, given.get(history.application)): k for k, history in enumerate(histories)}
+    used = {(v.application, v.page): v for v in variants}
+    futures = {
+        executor.submit(measure, history, given.get(history.application), used.get((history.application, history.page))): k
+        for k, history in enumerate(histories)
+    }
     found: dict[int, Result] = {}
     for future in as_completed(futures):
         result = future.result()
@@ -121,7 +143,7 @@ def bench(
     return [found[k] for k in range(len(histories))]
 
 
-def left_out(histories: Sequence[PageHistory], executor: Executor) -> dict[str, ChangeModel]:
+def left_out(histories: Sequence[PageHistory], executor: Executor, variants: Sequence[Variants] = ()) -> dict[str, ChangeModel]:
     """For each application, a change model learnt from all the others: nothing is judged on what it taught.
 
     Raises FileError where there are fewer than three applications.
@@ -130,16 +152,18 @@ def left_out(histories: Sequence[PageHistory], executor: Executor) -> dict[str, 
     if len(applications) < 3:
         raise FileError(f"to leave one application out takes three or more; this folder has {len(applications)}")
     trials = [trial for found in executor.map(collect, histories) for trial in found]
-    learnt = executor.map(_learnt_without, [trials] * len(applications), applications)
+    use = [trial for found in executor.map(collect_use, variants) for trial in found]
+    learnt = executor.map(_learnt_without, [trials] * len(applications), [use] * len(applications), applications)
     return dict(zip(applications, learnt, strict=True))
 
 
-def _learnt_without(trials: list[Trial], application: str) -> ChangeModel:
-    return learn([t for t in trials if t.application != application], "left out", f"all but {application}", jackknife=False)
+def _learnt_without(trials: list[Trial], use: list[Trial], application: str) -> ChangeModel:
+    others, used = ([t for t in rows if t.application != application] for rows in (trials, use))
+    return learn(others, "left out", f"all but {application}", jackknife=False, use=used)
 
 
-def measure(history: PageHistory, model: ChangeModel | None = None) -> Result:
-    """One page state over all its version pairs."""
+def measure(history: PageHistory, model: ChangeModel | None = None, variants: Variants | None = None) -> Result:
+    """One page state over all its version pairs, and over its variants."""
     pages, wanted = labelled(history)
     result = Result(history.name)
     counted = 0
@@ -154,22 +178,46 @@ def measure(history: PageHistory, model: ChangeModel | None = None) -> Result:
             if index is not None:
                 there = [(new, now) for new in later if (now := wanted[new].get(label)) is not None]
                 _locators(page[index], [(new - old, pages[new], now) for new, now in there], model, result)
+    for pair in variants.pairs if variants else ():
+        base, other = pair.base.read(), pair.other.read()
+        before, after = targets(base, pair.base), targets(other, pair.other)
+        for label, index in before.items():
+            now = after.get(label)
+            if index is not None and now is not None:
+                for way, locator in _authored(base[index], model).items():
+                    result.used[way][outcome(match(other, locator), now)] += 1
     return replace(result, pairs=counted)
+
+
+def _without(element: Element, locator: Locator) -> str:
+    """What a locator finds once its element, with all in it, is off the page and nothing else has changed: lost is right."""
+    found = match(Page.parse(to_html(element.page, leave_out=element.index)), locator)
+    return "lost" if not found else "stolen" if len(found) == 1 else "ambiguous"
+
+
+def _authored(element: Element, model: ChangeModel | None) -> dict[str, Locator]:
+    """What each way of writing locators gives for an element."""
+    found = {name: whole(element, way) for name, way in YARDSTICKS.items()}
+    for name, question in AUTHORED.items():
+        candidates = rank(element, question if model is None else replace(question, model=model))
+        if candidates:
+            found[name] = candidates[0].locator
+    several = rank(element, Question(ways=3) if model is None else Question(model, ways=3))
+    return found | ({JOINED: several[0].locator} if several else {})
 
 
 def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: ChangeModel | None, result: Result) -> None:
     """What the locators of one element came to on later versions: (releases, page, the element there) each."""
-    for name, way in YARDSTICKS.items():
-        locator = whole(element, way)
+    for name, locator in _authored(element, model).items():
         for _, page, now in later:
             result.locators[name][outcome(match(page, locator), now)] += 1
-    question = Question() if model is None else Question(model)
+        result.without[name][_without(element, locator)] += 1
+    # the histories held their content as it was: forecasts are judged on releases alone
+    question = Question(use=False) if model is None else Question(model, use=False)
     candidates = rank(element, question)
     result.proven[any(c.proven for c in candidates)] += 1
     first = candidates[:FIRST]
     fates = [[outcome(match(page, c.locator), now) for _, page, now in later] for c in first]
-    for fate in fates[0]:
-        result.locators[TOP][fate] += 1
     ahead = [min(releases, HORIZON) for releases, _, _ in later]
     predicted = [[c.curve[k - 1] for k in ahead] for c in first]
     result.forecasts.judge(ahead, predicted, [[fate == "alive" for fate in row] for row in fates])

@@ -36,6 +36,8 @@ class PageHistory:
     application: str
     page: str
     versions: tuple[Version, ...]
+    made_up: frozenset[str] = frozenset()
+    """Texts that the history's authors made up, and kept the same in all versions (`content.json`)."""
 
     @property
     def name(self) -> str:
@@ -47,6 +49,50 @@ class PageHistory:
         for old in range(len(self.versions)):
             for new in range(old + 1, len(self.versions)):
                 yield old, new
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """One page of one version in two uses. `kind`: data, state, locale or narrow."""
+
+    kind: str
+    base: Version
+    other: Version
+
+
+@dataclass(frozen=True, slots=True)
+class Variants:
+    """One page state in other uses of the same versions."""
+
+    application: str
+    page: str
+    pairs: tuple[Variant, ...]
+
+    @property
+    def name(self) -> str:
+        """Application and page state."""
+        return f"{self.application}/{self.page}"
+
+
+def read_variants(folder: Path) -> list[Variants]:
+    """All variants below a folder (or in it): APP/variants.json, rows as in truth.json with `variant`: base, data, state, locale
+    or narrow. The base of a variant is the row `base` of its version, or the row of that version in truth.json. Empty where
+    there are none; FileError where a file is broken."""
+    histories = {(history.application, history.page): history for history in read_histories(folder)}
+    found = []
+    for file in sorted({*folder.glob("variants.json"), *folder.glob("*/variants.json")}):
+        application = file.parent.name
+        for page, rows in _rows(file).items():
+            known = histories.get((application, page))
+            bases = {version.version: version for version in known.versions} if known else {}
+            bases |= {row.version: _version(file, row) for row in rows if row.variant == "base"}
+            pairs = tuple(
+                Variant(row.variant, bases[row.version], _version(file, row))
+                for row in rows
+                if row.variant != "base" and row.version in bases
+            )
+            found.append(Variants(application, page, pairs))
+    return found
 
 
 def read_histories(folder: Path) -> list[PageHistory]:
@@ -71,29 +117,47 @@ class _Row(BaseModel):
     version: str
     file: Annotated[str, Field(min_length=1, pattern=r"^[^\x00]+$")]
     targets: dict[str, _Target | None]
+    variant: str = ""
 
 
 _READER = TypeAdapter(dict[str, list[_Row]], config=ConfigDict(coerce_numbers_to_str=True))
 
 
-def _read(file: Path) -> list[PageHistory]:
+class _Content(BaseModel):
+    """A content.json."""
+
+    content: list[str] = []
+
+
+def _made_up(folder: Path) -> frozenset[str]:
+    file = folder / "content.json"
+    if not file.exists():
+        return frozenset()
+    try:
+        return frozenset(_Content.model_validate_json(read_text(file, "content of a history")).content)
+    except ValidationError as error:
+        raise FileError(f"{file}: no list of made-up texts ({error.errors()[0]['msg']})") from None
+
+
+def _rows(file: Path) -> dict[str, list[_Row]]:
     text = read_text(file, "history")
     try:
-        stored = _READER.validate_python(json.loads(text))
+        return _READER.validate_python(json.loads(text))
     except (ValidationError, ValueError, RecursionError) as error:
         first = error.errors()[0] if isinstance(error, ValidationError) else None
         said = f"at {'.'.join(str(part)[:40] for part in first['loc'])}: {first['msg']}" if first else type(error).__name__
         raise FileError(f"{file}: no history ({said})") from None
+
+
+def _version(file: Path, row: _Row) -> Version:
+    return Version(row.version, file.parent / row.file, {k: tuple(t.path) if t else None for k, t in row.targets.items()})
+
+
+def _read(file: Path) -> list[PageHistory]:
+    made_up = _made_up(file.parent)
     return [
-        PageHistory(
-            file.parent.name,
-            page,
-            tuple(
-                Version(row.version, file.parent / row.file, {k: tuple(t.path) if t else None for k, t in row.targets.items()})
-                for row in rows
-            ),
-        )
-        for page, rows in stored.items()
+        PageHistory(file.parent.name, page, tuple(_version(file, row) for row in rows), made_up)
+        for page, rows in _rows(file).items()
     ]
 
 

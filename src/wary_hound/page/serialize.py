@@ -19,16 +19,18 @@ _OWN_NEWLINE = frozenset({"pre", "textarea", "listing"})
 DOCTYPE = "<!DOCTYPE html>"
 
 
-def to_html(page: Page) -> str:
-    """The page as HTML text that parses back to it, where HTML can say it. Opened in a browser it runs and fetches nothing."""
-    return _Writer(page).written()
+def to_html(page: Page, leave_out: int | None = None) -> str:
+    """The page as HTML text that parses back to it, where HTML can say it; `leave_out`: without an element and all in it.
+    Opened in a browser it runs and fetches nothing."""
+    return _Writer(page, leave_out).written()
 
 
 class _Writer:
     """Writes a page event by event; what a frame holds is written aside, since it goes into an attribute of the frame."""
 
-    def __init__(self, page: Page) -> None:
+    def __init__(self, page: Page, leave_out: int | None = None) -> None:
         self.page = page
+        self.leave_out = leave_out
         self.out: list[str] = [DOCTYPE, "\n"]
         self.outer: list[tuple[int, list[str]]] = []
         self.policy_due = True
@@ -36,7 +38,13 @@ class _Writer:
     def written(self) -> str:
         page = self.page
         hosts = {tree.number: tree.host for tree in page.trees if tree.kind == FRAME}
+        skipping = False
         for kind, number in walk(page):
+            if self.leave_out is not None and number == self.leave_out and kind in (ELEMENT, END):
+                skipping = kind is ELEMENT
+                continue
+            if skipping:
+                continue
             if kind is ELEMENT:
                 self.begin(number)
             elif kind is END:

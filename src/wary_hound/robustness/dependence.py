@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wary_hound.locator.evaluate import TOP, find_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
+from wary_hound.robustness.data import shows_data
 from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
@@ -108,15 +109,26 @@ def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[D
     if target < 0:
         return
     for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
-        yield dependency_of(fact)
+        yield _as_data(page, dependency_of(fact))
     if finder.ordinal is not None:
         yield Dependency("ordinal", "", target, str(finder.ordinal))
-    if finder.relation is not None and finder.anchor is not None:
-        yield Dependency("geometry" if finder.relation.geometric else str(finder.relation), "", target)
-        anchors = find_in(page, finder.anchor, scope).tolist()
+    for related in finder.relations:
+        yield Dependency("geometry" if related.relation.geometric else str(related.relation), "", target)
+        anchors = find_in(page, related.anchor, scope).tolist()
         if anchors:
             nearest = min(anchors, key=lambda a: abs(a - target))
-            yield from _finder(page, finder.anchor, scope, nearest)
+            yield from _finder(page, related.anchor, scope, nearest)
+
+
+_SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
+
+
+def _as_data(page: Page, found: Dependency) -> Dependency:
+    """Words that a page shows as data look so, whatever they look like. A name that is not the text is no data."""
+    if found.kind not in _SHOWN or not shows_data(page, found.element):
+        return found
+    named = found.kind.startswith("accessible-name") and found.value not in page.semantics.text[found.element]
+    return found if named else replace(found, look="data")
 
 
 _WORDS = frozenset({"text", "content", "accessible-name", "label"})

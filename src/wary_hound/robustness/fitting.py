@@ -34,6 +34,10 @@ ASSUMED_AMBIGUOUS = {"type": 0.05, "tag": 0.06, "having": 0.05, "role": 0.06, "s
 """Floors on what the histories cannot show. Their content was held fixed, so in them data (numbers, dates, default values)
 never change, and fields and buttons like those that are there are seldom added; none of them has attributes that were made
 for tests, and hardly any has names that a build makes up. These floors are judgement, not measurement."""
+USE_COUNTS = 8.0
+"""Variants are few beside pairs of versions, and overlap less: each counts so much more."""
+ENOUGH = 100
+"""So many observations of a kind of fact in other uses speak for themselves."""
 DATA_KINDS = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~", "label", "label~", "value"})
 MADE_UP_KINDS = ("class", "id", "name", "for", "data", "attribute", "reference", "href")
 
@@ -158,21 +162,47 @@ Tables = dict[str, dict[str, float]]
 """Hazards (or their spreads) by table (`lost`, `stolen`, `ambiguous`) and group."""
 
 
-def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True) -> ChangeModel:
-    """The change model that trials speak for. `jackknife`: estimate the spread of each rate, which takes one more fit for each
-    application."""
+def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True, use: Sequence[Trial] = ()) -> ChangeModel:
+    """The change model that trials speak for; `use`: trials on variants, for its second process. `jackknife`: estimate the
+    spread of each rate, which takes one more fit for each application."""
     weights = _weights(rows)
     kept, hazards, size = _hazards(rows, weights)
     spreads = _spreads(rows, hazards, version, source) if jackknife else {}
     facts = Counter(g for r in rows for g in r.groups)
     keys = Counter(r.key for r in rows)
     tables = {
-        name: _table(name, hazards[name], facts if name == "lost" else keys, spreads.get(name, {}))
+        name: _table(name, hazards[name], facts if name == "lost" else keys, spreads.get(name, {}), "releases" if use else "both")
         for name in ("lost", "stolen", "ambiguous")
     }
     model = ChangeModel(_sizes(size), tables["lost"], tables["stolen"], tables["ambiguous"], version, source)
     together = _together(kept, model)
-    return _rescaled(replace(model, together=together), model, kept) if together else model
+    model = _rescaled(replace(model, together=together), model, kept) if together else model
+    return replace(model, use=_use(use)) if use else model
+
+
+def _use(rows: Sequence[Trial]) -> dict[str, dict[str, Rate]]:
+    """Rates of one change of use: all variants count as of one size."""
+    weights = USE_COUNTS * _weights(rows)
+    kept = [i for i, r in enumerate(rows) if r.event != "stolen"]
+    there = [i for i, r in enumerate(rows) if r.event in ("alive", "ambiguous")]
+    everything = range(len(rows))
+
+    def fitted(over: Sequence[int], features: Sequence[Sequence[str]], event: str) -> dict[str, float]:
+        some = [rows[i] for i in over]
+        asked = problem(some, features, [r.event == event for r in some], weights[list(over)])
+        return fit(asked, np.ones(asked.releases.shape[1]))[0]
+
+    hazards = {
+        "lost": fitted(kept, [rows[i].groups for i in kept], "lost"),
+        "stolen": fitted(everything, [[r.key] for r in rows], "stolen"),
+        "ambiguous": fitted(there, [[rows[i].key] for i in there], "ambiguous"),
+    }
+    seen = {
+        "lost": Counter(g for r in rows for g in r.groups),
+        "stolen": Counter(r.key for r in rows),
+        "ambiguous": Counter(r.key for r in rows),
+    }
+    return {name: _table(name, found, seen[name], {}, "use") for name, found in hazards.items()}
 
 
 def _weights(rows: Sequence[Trial]) -> Floats:
@@ -227,12 +257,17 @@ def _spreads(rows: Sequence[Trial], hazards: Tables, version: str, source: str) 
     return spreads
 
 
-def _table(name: str, hazards: dict[str, float], observed: Counter[str], spreads: dict[str, float]) -> dict[str, Rate]:
+def _table(
+    name: str, hazards: dict[str, float], observed: Counter[str], spreads: dict[str, float], process: str = "both"
+) -> dict[str, Rate]:
     """The rates of one table: of each group that was seen, of its kind, and of what was assumed."""
-    rates = {g: Rate(max(h, floor(name, g)), min(1.5, max(0.15, spreads.get(g, 0.5))), observed[g]) for g, h in hazards.items()}
-    if name == "lost":
+    rates = {
+        g: Rate(max(h, floor(name, g, process, observed[g])), min(1.5, max(0.15, spreads.get(g, 0.5))), observed[g])
+        for g, h in hazards.items()
+    }
+    if name == "lost" and process != "use":
         for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
-            rates.setdefault(group, Rate(floor(name, group), 0.5, 0))
+            rates.setdefault(group, Rate(floor(name, group, process), 0.5, 0))
     kinds = kinds_of(hazards, observed)
     if "test-attribute" not in kinds:
         rates["test-attribute"] = Rate(ASSUMED_TEST if name == "lost" else ASSUMED_TEST / 10, 0.8, 0)
@@ -242,9 +277,14 @@ def _table(name: str, hazards: dict[str, float], observed: Counter[str], spreads
     return rates
 
 
-def floor(table: str, group: str) -> float:
-    """The least hazard that is believed of a group."""
+def floor(table: str, group: str, process: str = "both", observed: int = 0) -> float:
+    """The least hazard that is believed of a group in a process: releases, use, or both in one. What data come to is a matter of
+    use, and is assumed only where that was hardly observed."""
     kind, _, look = group.partition("/")
+    if process == "use" and (table != "lost" or kind not in DATA_KINDS or observed >= ENOUGH):
+        return 1e-5
+    if table == "lost" and kind in DATA_KINDS and process == "releases":
+        return 1e-5
     if table == "lost" and kind in DATA_KINDS:
         return ASSUMED_DATA.get(look, 1e-5) * (0.25 if kind in ("label", "label~", "value") else 1)
     if table == "lost" and kind in MADE_UP_KINDS:

@@ -6,7 +6,7 @@ import itertools
 import re
 from functools import lru_cache
 
-LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty")
+LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty", "data")
 
 _NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
 _MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
@@ -90,6 +90,7 @@ def _looks_hashed(value: str) -> bool:
 def describe(look: str) -> str:
     """The look in words that a person can read."""
     return {
+        "data": "is there to change",
         "generated": "looks generated",
         "hashed": "looks hashed",
         "numbered": "holds a number",

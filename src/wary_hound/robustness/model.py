@@ -5,6 +5,9 @@ what makes locators fail together. A fact of kind g lasts through a release of s
 with the sizes' shares w a locator with summed hazard H lasts n releases with probability (sum_s w_s exp(-m_s H))^n: a
 proportional hazards model with discrete frailty (Cox 1972; Hougaard 2000). The facts of one component share a second such
 factor: a rewrite of the component, which the rest of the page does not meet.
+
+Releases are one process; use is another: other data, another state, another width, another language, the next day. Its hazards
+are learnt apart, from variants of one version. `in_use` weighs one change of use beside a number of releases.
 """
 
 from __future__ import annotations
@@ -13,7 +16,7 @@ import hashlib
 import json
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from importlib import resources
 from pathlib import Path
@@ -27,8 +30,13 @@ from wary_hound.errors import FileError
 from wary_hound.robustness.dependence import Dependency
 
 FORMAT = 2
+TABLES = ("lost", "stolen", "ambiguous")
 REWRITTEN = 0.1
 """Share of releases in which a component meets a rewrite of its own; how hard it is follows from `together`."""
+
+
+ASSUMED_DATA = 0.8
+"""Hazard of words that are there to change (a status, an output, a counter), where histories say nothing of them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,11 +71,25 @@ class ChangeModel:
     source: str = ""
     together: float = 0.0
     """The variance of the shock that the facts of one component share in a release (its mean is 1)."""
+    use: dict[str, dict[str, Rate]] = field(default_factory=dict)
+    """Tables of the same names for one change of use: other data, another state, another width or language."""
+
+    def in_use(self, releases: int = 1) -> ChangeModel:
+        """The model in which one change of use comes within a number of releases, evenly spread over them: hazards are summed,
+        since both must spare a fact."""
+        return _in_use(self, releases) if self.use else self
+
+    @cached_property
+    def of_use(self) -> ChangeModel:
+        """Changes of use alone, each as a release of size 1."""
+        lost, stolen, ambiguous = (self.use.get(name, {}) for name in TABLES)
+        return ChangeModel((Size("use", 1.0, 1.0),), lost, stolen, ambiguous, self.version, self.source)
 
     @cached_property
     def digest(self) -> str:
         """What tells this model from any other."""
         said = repr((self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together))
+        said += repr([(name, sorted(table.items())) for name, table in sorted(self.use.items())])
         return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()
 
     def __eq__(self, other: object) -> bool:
@@ -88,8 +110,13 @@ class ChangeModel:
         )
 
     def rate(self, table: dict[str, Rate], group: str) -> Rate:
-        """The rate of a group; of its kind, or of any fact, where the group itself is not known."""
+        """The rate of a group; of its kind, or of any fact, where the group itself is not known. Columns last as rows do, until
+        histories say otherwise."""
+        if group.startswith("column-of") and group not in table:
+            group = group.replace("column-of", "row-of", 1)
         found = table.get(group)
+        if found is None and group.endswith("/data"):
+            return Rate(ASSUMED_DATA, 0.5)
         if found is None:
             found = table.get(group.partition("/")[0])
         return found or table.get("other") or Rate(0.1, 1.0)
@@ -154,7 +181,24 @@ class ChangeModel:
             "lost": table(self.lost),
             "stolen": table(self.stolen),
             "ambiguous": table(self.ambiguous),
+            "use": {name: table(rates) for name, rates in self.use.items()},
         }
+
+
+@lru_cache(maxsize=64)
+def _in_use(model: ChangeModel, releases: int) -> ChangeModel:
+    def summed(table: dict[str, Rate], use: dict[str, Rate]) -> dict[str, Rate]:
+        found = {}
+        for group in {*table, *use}:
+            one, other = model.rate(table, group), model.rate(use, group)
+            total = one.hazard + other.hazard / releases
+            # of two independent doubts about a sum, each weighs by its share
+            spread = math.hypot(one.hazard * one.spread, other.hazard / releases * other.spread) / max(total, 1e-12)
+            found[group] = Rate(total, max(spread, 0.05), one.observed + other.observed)
+        return found
+
+    lost, stolen, ambiguous = (summed(getattr(model, name), model.use.get(name, {})) for name in TABLES)
+    return replace(model, lost=lost, stolen=stolen, ambiguous=ambiguous, use={})
 
 
 _Share = Annotated[FiniteFloat, Field(ge=0, le=1)]
@@ -173,6 +217,7 @@ class _Stored(BaseModel):
     lost: _Rates
     stolen: _Rates
     ambiguous: _Rates
+    use: dict[Literal["lost", "stolen", "ambiguous"], _Rates] = {}
 
     @model_validator(mode="after")
     def _whole(self) -> _Stored:
@@ -200,7 +245,8 @@ def _from_text(text: str, where: str) -> ChangeModel:
 
     sizes = tuple(Size(*size) for size in stored.sizes)
     tables = table(stored.lost), table(stored.stolen), table(stored.ambiguous)
-    return ChangeModel(sizes, *tables, stored.version, stored.source, stored.together)
+    use = {str(name): table(rates) for name, rates in stored.use.items()}
+    return ChangeModel(sizes, *tables, stored.version, stored.source, stored.together, use)
 
 
 @lru_cache(maxsize=1)
@@ -216,7 +262,7 @@ _TELLING = (
 ).split()
 _TELLING_ORDER = {kind: at for at, kind in enumerate(_TELLING)}
 _POSITIONAL = frozenset({"ordinal", "place"})
-RELATIONS = frozenset({"row-of", "group-of", "after", "before", "geometry"})
+RELATIONS = frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"})
 
 
 def key_of(dependencies: Iterable[Dependency], element: int) -> str:

@@ -21,6 +21,7 @@ _PLAIN = {
     "ordinal": "is a number among alike matches",
     "row-of": "depends on its row staying one",
     "group-of": "depends on its group staying one",
+    "column-of": "depends on its column keeping its head",
     "after": "depends on what comes next to a text",
     "before": "depends on what comes next to a text",
     "inside": "depends on its container",

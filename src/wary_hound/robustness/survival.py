@@ -126,13 +126,13 @@ def _passed(sizes: Floats, due: Floats) -> Ints:
     return passed
 
 
-_ONE_TEXT = frozenset({"text", "content", "accessible-name"})
+ONE_TEXT = frozenset({"text", "content", "accessible-name"})
 
 
 def fact_of(dependency: Dependency) -> tuple[str, int, str]:
     """What of the page it is that a dependency rests on, however it is asked for: a text by what a person reads, by XPath or as
     a name; an id as `#id` or as an attribute. What rests on one fact loses it in the same futures."""
-    kind = "text" if dependency.kind in _ONE_TEXT else dependency.kind
+    kind = "text" if dependency.kind in ONE_TEXT else dependency.kind
     return kind, dependency.element, dependency.value.removeprefix(f"{kind}=")
 
 

@@ -13,7 +13,7 @@ from wary_hound.locator.css.states import Controls
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Nth, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.css.values import Matches as Nested
 from wary_hound.locator.facts import Fact
-from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope
+from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope, around
 from wary_hound.locator.translate import css_to_xpath
 from wary_hound.page import Page
 
@@ -88,7 +88,7 @@ class Css(Kind):
             at = target
             for k in range(len(prefixes) - 1, -1, -1):
                 for simple in selector.compounds[k].simples:
-                    yield from _fact(simple, at)
+                    yield from _fact(page, simple, at, target)
                 if k:
                     combinator = selector.combinators[k]
                     yield Fact(_COMBINATORS[combinator], at)
@@ -142,7 +142,7 @@ def _before(page: Page, at: int, combinator: str, allowed: set[int]) -> int:
     return previous if previous >= 0 else at
 
 
-def _fact(simple: Simple, at: int) -> Iterator[Fact]:
+def _fact(page: Page, simple: Simple, at: int, target: int) -> Iterator[Fact]:
     match simple:
         case Type("*"):
             return
@@ -160,6 +160,10 @@ def _fact(simple: Simple, at: int) -> Iterator[Fact]:
             yield Fact("place", at, simple_text(simple))
         case Pseudo(name, _):
             yield Fact("place" if name.endswith(("-child", "-of-type")) else "state", at, simple_text(simple))
+        case Nested("has", (Complex((" ",), (Compound((mark,)),)),)) if isinstance(mark, Id | Class | Attribute):
+            yield Fact(around(page, at), target)
+            holding = Matcher(page, int(page.tree[at])).simple(mark).tolist()
+            yield from _fact(page, mark, next((i for i in holding if at < i < page.end[at]), at), target)
         case _:
             yield Fact("other", at, simple_text(simple))
 

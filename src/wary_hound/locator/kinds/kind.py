@@ -21,6 +21,12 @@ Counted = Callable[[Any], int]
 """How many elements a parsed query of the same kind finds where it was asked."""
 
 
+def around(page: Page, holder: int) -> str:
+    """What an element around another is to it, when it is known by what else it holds: its row, or its group."""
+    row = page.tags[holder] in ("tr", "li", "option") or page.semantics.roles[holder] in ("row", "listitem", "option", "treeitem")
+    return "row-of" if row else "group-of"
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """A part of a query in words, and how many elements are left when it has been applied."""

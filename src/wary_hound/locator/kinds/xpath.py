@@ -10,7 +10,7 @@ import numpy as np
 
 from wary_hound.locator import xpath
 from wary_hound.locator.facts import Fact
-from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope
+from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope, around
 from wary_hound.locator.translate import xpath_to_css
 from wary_hound.locator.xpath.printing import step_text, xpath_text
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Path, Step, is_positional
@@ -84,7 +84,7 @@ class XPath(Kind):
             if step.test not in ("*", "node()"):
                 yield Fact("tag", at, step.test)
             for predicate in step.predicates:
-                yield from _of_predicate(predicate, at)
+                yield from _of_predicate(page, predicate, at, target)
             if k == 0:
                 break
             deep = _anywhere(steps[k - 1])
@@ -130,26 +130,69 @@ def _bound(page: Page, path: Path, scope: Scope, at: int) -> int:
     return min(elements, key=lambda i: (abs(i - at), i)) if elements else at
 
 
-def _of_predicate(predicate: Expression, at: int) -> Iterator[Fact]:
+def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> Iterator[Fact]:
     if is_positional(predicate):
-        yield Fact("place", at, xpath_text(predicate))
+        yield from _of_position(page, predicate, at)
         return
     match predicate:
         case Binary("and", left, right):
-            yield from _of_predicate(left, at)
-            yield from _of_predicate(right, at)
+            yield from _of_predicate(page, left, at, target)
+            yield from _of_predicate(page, right, at, target)
+        case Binary(
+            "=", Path(False, (Step("attribute", "id", ()),), None), Path(True, (*labels, Step("attribute", "for", ())), None)
+        ):
+            yield from (Fact("label", at, text) for text in _texts_in(labels))
+        case Binary("=", Path(False, steps, None), Literal(value)) if steps and _is_element(steps[-1]):
+            yield Fact(around(page, at), target)
+            yield Fact("content", _holding(page, at, steps[-1].test, value), value)
         case Binary("=", left, Literal(value)):
             yield _compared(left, value, False, at, predicate)
         case Call("contains" | "starts-with", (left, Literal(value))):
             yield _compared(left, value, True, at, predicate)
         case Path(False, (Step("attribute", name, ()),), None):
             yield Fact("having", at, "", name)
+        case Path(False, steps, None) if steps and _is_element(steps[-1]) and _texts_in(steps):
+            yield Fact(around(page, at), target)
+            for text in _texts_in(steps):
+                yield Fact("content", _holding(page, at, steps[-1].test, text), text)
         case Path(False, steps, None) if steps and steps[-1].predicates:
             yield Fact("descendant", at, xpath_text(predicate))
             for inner in steps[-1].predicates:
-                yield from _of_predicate(inner, at)
+                yield from _of_predicate(page, inner, at, target)
         case _:
             yield Fact("other", at, xpath_text(predicate))
+
+
+def _of_position(page: Page, predicate: Expression, at: int) -> Iterator[Fact]:
+    """A number; or how many stand before the head of a column, which is that column."""
+    match predicate:
+        case Binary("+", Call("count", (Path(True, (*heads, Step("preceding-sibling", "*", ())), None),)), _) if _texts_in(heads):
+            yield Fact("column-of", at)
+            for text in _texts_in(heads):
+                yield Fact("content", _holding(page, -1, heads[-1].test, text), text)
+        case _:
+            yield Fact("place", at, xpath_text(predicate))
+
+
+def _is_element(step: Step) -> bool:
+    return step.axis in ("child", "descendant") and not step.test.endswith("()")
+
+
+def _texts_in(steps: Sequence[Step]) -> list[str]:
+    """The texts that the last of some steps must read."""
+    texts = []
+    for predicate in steps[-1].predicates if steps else ():
+        match predicate:
+            case Binary("=", Call("normalize-space", ()) | Path(False, (Step("self", "node()", ()),), None), Literal(value)):
+                texts.append(value)
+    return texts
+
+
+def _holding(page: Page, holder: int, tag: str, text: str) -> int:
+    """The element in a holder (-1: anywhere) that reads so; the holder where there is none."""
+    inside = range(holder + 1, int(page.end[holder]) if holder >= 0 else len(page))
+    shown = page.semantics.text
+    return next((i for i in inside if (tag in ("*", page.tags[i])) and shown[i] == text), max(holder, 0))
 
 
 def _compared(left: Expression, value: str, part: bool, at: int, whole: Expression) -> Fact:

@@ -1,0 +1,147 @@
+"""What stands around an element, said in one language: its row by what the row says, its group by its heading, in XPath; rows and
+groups by what they hold, in CSS. Each is a predicate on an ancestor, with what it rests on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+
+from wary_hound.authoring.predicates import attribute_predicates, xpath_tag
+from wary_hound.authoring.taste import is_decoration
+from wary_hound.locator.css.values import Complex, Compound, Id, Matches, Simple, Type
+from wary_hound.locator.relations import group_of, row_of
+from wary_hound.locator.tables import Tables
+from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
+from wary_hound.page import Page
+
+LONGEST_ANCHOR = 60
+MOST_LEVELS = 3
+MOST_HAVING = 4
+_UNNAMED = frozenset({"html", "body", "main"})
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """An ancestor of an element as a step of XPath or as simple selectors (the other is None or empty)."""
+
+    ancestor: int
+    step: Step | None
+    simples: tuple[Simple, ...]
+
+
+def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
+    """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
+    row = row_of(page, index)
+    if row >= 0 and row != index and x.NAME.match(page.tags[row]) and not page.namespace[row]:
+        for test in islice(_saying(page, row, index), 2):
+            yield Around(row, x.child(page.tags[row], test), ())
+
+
+def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
+    """`section[h2="Your booking"]`: the groups around an element, by their headings."""
+    group, level = group_of(page, index), 0
+    roles, tags = page.semantics.roles, page.tags
+    while group >= 0 and level < MOST_LEVELS:
+        if tags[group] not in _UNNAMED and x.NAME.match(tags[group]) and not page.namespace[group]:
+            for at in range(group + 1, min(int(page.end[group]), group + 60)):
+                if page.tree[at] == page.tree[index] and (roles[at] == "heading" or tags[at] in ("legend", "caption", "summary")):
+                    test = _reading(page, group, at)
+                    if test is not None and not at <= index < page.end[at]:
+                        yield Around(group, x.child(tags[group], test), ())
+                    break
+        group, level = group_of(page, group), level + 1
+
+
+def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
+    """Tests of a holder by the texts in it, outside the element: whole texts of one element each."""
+    texts, own = page.semantics.text, page.semantics.own_text
+    for at in range(holder + 1, int(page.end[holder])):
+        if page.tree[at] != page.tree[index] or index <= at < page.end[index] or not own[at] or own[at] != texts[at]:
+            continue
+        whole = at  # a cell rather than the link that fills it
+        while int(page.parent[whole]) != holder and texts[int(page.parent[whole])] == texts[at]:
+            whole = int(page.parent[whole])
+        test = _reading(page, holder, whole) or _reading(page, holder, at)
+        if test is not None:
+            yield test
+
+
+def _reading(page: Page, holder: int, at: int) -> Expression | None:
+    """`td="Vega"` or `.//a="Vega"`: that something in a holder reads so."""
+    shown, raw = page.semantics.text[at], page.semantics.raw_text(at)
+    if not 0 < len(shown) <= LONGEST_ANCHOR or " ".join(raw.split()) != shown or is_decoration(shown):
+        return None
+    tag = xpath_tag(page, at)
+    if tag == "*":
+        return None
+    deep = () if int(page.parent[at]) == holder else (Step("self", "node()"), x.ANYWHERE)
+    if raw == shown:
+        return Binary("=", Path(False, (*deep, x.child(tag))), x.literal(shown))
+    return Path(False, (*deep, x.child(tag, x.reads(shown))))
+
+
+def holders_in_css(page: Page, index: int) -> Iterator[Around]:
+    """`tr:has([data-night="vega"])`: ancestors of an element by something that they alone hold beside it."""
+    met: set[int] = set()
+    count = 0
+    for ancestor in islice(page.ancestors(index), 8):
+        if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING:
+            return
+        for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + 80)):
+            if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):
+                continue
+            met.add(at)
+            mark = _mark(page, at)
+            if mark is not None:
+                inner = Complex((" ",), (Compound((mark,)),))
+                yield Around(ancestor, None, (Type(page.tags[ancestor]), Matches("has", (inner,))))
+                count += 1
+                break
+
+
+def _mark(page: Page, at: int) -> Simple | None:
+    """What alone has that on its tree: an id, or an attribute with its value."""
+    attributes = page.attributes_of(at)
+    tree = page.tree[at]
+
+    def alone(name: str, value: str) -> bool:
+        return sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
+
+    if attributes.get("id") and alone("id", attributes["id"]):
+        return Id(attributes["id"])
+    for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
+        if one.operator == "=" and alone(one.name, one.value):
+            return one
+    return None
+
+
+def label_in_xpath(page: Page, index: int) -> Expression | None:
+    """`@id=//label[.="Visitor name"]/@for`: a field by the text of the label that names it."""
+    own = page.attribute(index, "id")
+    for label in page.semantics.labels_of.get(index, []):
+        shown = page.semantics.text[label]
+        if own and page.attribute(label, "for") == own and 0 < len(shown) <= LONGEST_ANCHOR:
+            if " ".join(page.semantics.raw_text(label).split()) == shown:
+                labels = x.anywhere(x.child("label", x.reads(shown)))
+                return Binary("=", x.attribute("id"), Path(True, (*labels.steps, Step("attribute", "for"))))
+    return None
+
+
+def column_in_xpath(page: Page, index: int) -> Step | None:
+    """`*[count(//th[.="Places"]/preceding-sibling::*)+1]`: a cell by the head of its column, where no cell before spans several."""
+    tables = Tables.of(page)
+    cell = tables.cells.get(index)
+    if cell is None or cell.header or cell.first != page.index.place[index] - 1:
+        return None
+    for head in tables.heads_of(cell)[:1]:
+        shown = page.semantics.text[head.index]
+        plain = " ".join(page.semantics.raw_text(head.index).split()) == shown and page.tags[head.index] == "th"
+        if plain and 0 < len(shown) <= LONGEST_ANCHOR and head.first == page.index.place[head.index] - 1 == cell.first:
+            before = x.anywhere(x.child("th", x.reads(shown)))
+            count = Call("count", (Path(True, (*before.steps, Step("preceding-sibling", "*"))),))
+            siblings = page.children(int(page.parent[index]))
+            tag = "td" if all(page.tags[one] == "td" for one in siblings) else "*"
+            return x.child(tag, Binary("+", count, x.place(1)))
+    return None

@@ -1,0 +1,94 @@
+"""Taste: how engineers weigh locators that last alike, and what they do not take for a locator at all. All of it in tables.
+
+Survival decides; taste decides between candidates whose intervals overlap. What is weak is offered only where nothing else is
+unique, is marked, and never stands behind `else`: when its element has gone, it catches whatever is left.
+"""
+
+# ruff: noqa: E501 (tables)
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Iterable
+
+from wary_hound.locator.values import Locator
+from wary_hound.robustness.dependence import Dependency
+
+WEIGHTS: dict[str, float] = {
+    "test-attribute": 0.0, "id": 0.0, "name": 0.3, "label": 0.4, "accessible-name": 0.4, "aria-label": 0.5, "for": 0.6, "data": 0.8,
+    "placeholder": 0.9, "text": 0.9, "content": 1.0, "alt": 1.0, "title": 1.1, "href": 1.3, "value": 1.3, "src": 1.6, "reference": 1.8,
+    "aria": 1.8, "attribute": 2.0, "class": 2.0, "type": 1.5, "having": 2.0, "role": 0.2, "tag": 0.2, "row-of": 0.5, "column-of": 0.6,
+    "group-of": 0.7, "inside": 0.5, "descendant": 0.3, "child": 0.6, "sibling": 0.8, "adjacent": 0.9, "after": 1.0, "before": 1.2,
+    "geometry": 1.6, "state-attribute": 2.5, "place": 3.0, "ordinal": 3.5, "other": 2.0, "shadow": 0.0, "frame": 0.0,
+}  # fmt: skip
+"""What each fact that a locator rests on weighs against it: what a person wrote to name the element weighs least."""
+PART = 0.5
+"""A part of a value weighs so much more than the whole."""
+LOOKS = {"data": 3.0, "generated": 2.0, "hashed": 2.5, "numbered": 0.7, "number": 1.5, "utility": 1.5, "state": 1.5, "long": 0.6}
+"""What the look of a value weighs besides."""
+LENGTH = 0.01
+"""What a character weighs: short before long."""
+FEW = 5
+"""So many characters a text must have to be told apart by, where it is a part of another."""
+
+TELLING = frozenset(
+    """test-attribute id name label accessible-name aria-label for data placeholder text content alt title href value src reference
+    aria attribute""".split()
+)
+"""Facts that say which element is meant; the rest (tags, types, roles, classes, positions) only say what kind it is."""
+ACCIDENTAL = frozenset(
+    """autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width width height tabindex lang
+    draggable cellpadding cellspacing border align valign bgcolor viewbox focusable preserveaspectratio xmlns maxlength minlength size
+    rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
+    media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
+    accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
+    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
+)
+"""Attributes that nobody wrote to name an element: locators do not rest on them."""
+_TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
+_SIGNS = frozenset("¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
+
+
+def says_nothing(name: str, tag: str, kind: str) -> bool:
+    """Whether an attribute of an element is accidental, or test data: what a text field holds at first."""
+    return name in ACCIDENTAL or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
+
+
+def is_decoration(text: str) -> bool:
+    """Whether a text is, or holds, signs that are there to be seen and not read."""
+    return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in text)
+
+
+def is_weak(facts: Iterable[Dependency], element: int) -> bool:
+    """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
+
+    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, and for words that are data: these are
+    weak wherever they stand.
+    """
+    telling = False
+    for fact in facts:
+        kind = fact.kind.rstrip("~")
+        if kind in ("place", "ordinal") or fact.look == "data":
+            return True
+        if fact.look == "number" and fact.element == element and kind in ("text", "content", "accessible-name"):
+            return True  # what a cell counts is what a test waits to see change
+        if kind in TELLING and fact.look not in ("generated", "hashed", "empty", "number"):
+            telling = True
+        elif kind == "class" and fact.look == "named" and fact.element != element:
+            telling = True
+    return not telling
+
+
+def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> bool:
+    """Whether a locator rests on the element's own text (a name that is made of it, too) or value, which is what a test reads or
+    checks."""
+    own = {fact.kind.rstrip("~"): fact.value for fact in facts if fact.element == element}
+    return bool({"text", "content", "value"} & own.keys()) or ("accessible-name" in own and own["accessible-name"] in text)
+
+
+def distaste(facts: Iterable[Dependency], locator: Locator) -> float:
+    """How much an engineer would rather have another one."""
+    weight = LENGTH * len(str(locator))
+    for fact in facts:
+        weight += WEIGHTS.get(fact.kind.rstrip("~"), 2.0) + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
+    return weight

@@ -1,0 +1,63 @@
+"""Readable names for the elements of a page, each of its own."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+
+from wary_hound.locator.relations import row_of, section_of
+from wary_hound.page import Element
+
+MOST_WORDS = 4
+
+
+def words_of(element: Element) -> str:
+    """What people read on an element, in a few words: `hold-this-night`."""
+    said = element.label or element.name or element.text or element.attributes.get("id", "") or element.role or element.tag
+    return "-".join(re.findall(r"\w+", said.lower())[:MOST_WORDS]) or element.tag
+
+
+def names_for(elements: Sequence[Element]) -> list[str]:
+    """A name for each: what people read on it; where several read alike, with what tells its row or its group, then its kind;
+    numbered where nothing does."""
+    names = [words_of(element) for element in elements]
+    for more in (_row, _group, _kind):
+        counts = Counter(names)
+        names = [
+            f"{name}-{said}" if counts[name] > 1 and (said := more(element)) else name
+            for name, element in zip(names, elements, strict=True)
+        ]
+    given: set[str] = set()
+    found = []
+    for name in names:
+        number, one = 2, name
+        while one in given:
+            number, one = number + 1, f"{name}-{number}"
+        given.add(one)
+        found.append(one)
+    return found
+
+
+def _row(element: Element) -> str:
+    """The first text of its row that is not its own."""
+    page, texts = element.page, element.page.semantics.own_text
+    row = row_of(page, element.index)
+    if row < 0 or row == element.index:
+        return ""
+    inside = range(row + 1, int(page.end[row]))
+    own = range(element.index, int(page.end[element.index]))
+    first = next((texts[i] for i in inside if i not in own and re.search(r"[^\W\d_]{2}", texts[i])), "")
+    return "-".join(re.findall(r"\w+", first.lower())[:2])
+
+
+def _group(element: Element) -> str:
+    """The name of the section around it."""
+    page = element.page
+    group = section_of(page, element.index)
+    said = page.semantics.name(group) or (page.attribute(group, "id") or "") if group >= 0 else ""
+    return "-".join(re.findall(r"\w+", said.lower())[:2])
+
+
+def _kind(element: Element) -> str:
+    return element.role or element.tag

@@ -1,0 +1,119 @@
+"""Tables and grids as rows and columns: which cell an element is in, and which columns that cell covers.
+
+HTML tables by HTML's own algorithm (section 4.9.12: colspan, rowspan, `headers`), ARIA grids by their rows and `aria-colindex`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+
+_TABLE_ROLES = frozenset({"table", "grid", "treegrid"})
+_CELL_ROLES = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
+_HEADER_ROLES = frozenset({"columnheader"})
+MOST_SPAN = 1_000
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """A cell: its table and row (elements), the row's number, the first column and the one behind the last, counted from 0."""
+
+    index: int
+    table: int
+    row: int
+    level: int
+    first: int
+    behind: int
+    header: bool
+    """Whether it heads a column."""
+
+    def shares_column(self, other: Cell) -> bool:
+        """Whether the two cover a column of one table together."""
+        return self.table == other.table and self.first < other.behind and other.first < self.behind
+
+
+class Tables(Cache):
+    """The cells of a page."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.cells: dict[int, Cell] = {}
+        self.headed: dict[int, frozenset[int]] = {}
+        """The header cells that a cell names by its `headers` attribute."""
+        roles = page.semantics.roles
+        self._rows: dict[int, list[int]] = {}
+        for index, (tag, role) in enumerate(zip(page.tags, roles, strict=True)):
+            if (tag == "tr" and role in ("row", "none", "")) or role == "row":
+                table = self._above(index, "table")
+                if table >= 0:
+                    self._rows.setdefault(table, []).append(index)
+        for table, rows in self._rows.items():
+            self._lay(table, rows)
+        by_id = {page.attribute(i, "id"): i for i in self.cells if page.attribute(i, "id")}
+        for index, value in page.index.attribute_column("headers").items():
+            if index in self.cells:
+                self.headed[index] = frozenset(by_id[word] for word in value.split() if word in by_id)
+
+    def _above(self, index: int, kind: str) -> int:
+        roles, tags = self.page.semantics.roles, self.page.tags
+        for at in self.page.ancestors(index):
+            if tags[at] == kind or roles[at] in _TABLE_ROLES:
+                return at
+        return -1
+
+    def _lay(self, table: int, rows: list[int]) -> None:
+        """Put the cells of a table into columns, row by row; what a rowspan covers is taken."""
+        page, roles = self.page, self.page.semantics.roles
+        taken: dict[int, int] = {}  # column: rows that it is still covered in
+        for level, row in enumerate(rows):
+            column = 0
+            covered = {c: left - 1 for c, left in taken.items() if left > 1}
+            now = set(taken)
+            taken = covered
+            for index in page.children(row):
+                if page.tags[index] not in ("td", "th") and roles[index] not in _CELL_ROLES:
+                    continue
+                while column in now:
+                    column += 1
+                given = page.attribute(index, "aria-colindex") or ""
+                if given.isdecimal() and int(given[:6]) > 0 and page.tags[index] not in ("td", "th"):
+                    column = int(given[:6]) - 1
+                wide = _span(page, index, "colspan", "aria-colspan")
+                high = _span(page, index, "rowspan", "aria-rowspan")
+                header = roles[index] in _HEADER_ROLES or (
+                    page.tags[index] == "th" and page.attribute(index, "scope") in ("col", "colgroup")
+                )
+                self.cells[index] = Cell(index, table, row, level, column, column + wide, header)
+                if high > 1:
+                    taken.update(dict.fromkeys(range(column, column + wide), high - 1))
+                column += wide
+
+    def around(self, index: int) -> Cell | None:
+        """The cell that an element is, or is in."""
+        for at in (index, *self.page.ancestors(index)):
+            cell = self.cells.get(at)
+            if cell is not None:
+                return cell
+        return None
+
+    def heads_of(self, cell: Cell) -> list[Cell]:
+        """The header cells of a cell's column, the nearest above it first; those that it names come before all."""
+        named = [self.cells[h] for h in sorted(self.headed.get(cell.index, ()))]
+        above = [
+            c for c in self.cells.values() if c.header and c.index != cell.index and c.level < cell.level and c.shares_column(cell)
+        ]
+        return [*named, *sorted(above, key=lambda c: (-c.level, c.first))]
+
+    def in_column(self, anchor: Cell, cell: Cell) -> bool:
+        """Whether a cell stands in the column of an anchor's cell, or names it as its header."""
+        return anchor.shares_column(cell) or anchor.index in self.headed.get(cell.index, ())
+
+
+def _span(page: Page, index: int, *names: str) -> int:
+    for name in names:
+        given = page.attribute(index, name) or ""
+        if given.isdecimal() and int(given[:6]) > 0:
+            return min(MOST_SPAN, int(given[:6]))
+    return 1
