@@ -340,6 +340,6 @@ def _compound(own: Sequence[Predicate]) -> Selectors:
 def _merged(own: Sequence[Predicate]) -> Step:
     """Steps of one element in one: its tag, a position first, then the other predicates."""
     steps = [m.xpath for m in own if m.xpath is not None]
-    tag = next((step.test for step in steps if step.test != "*"), "*")
-    tests = dict.fromkeys(test for step in steps for test in step.predicates)
-    return x.child(tag, *sorted(tests, key=lambda test: not is_positional(test)))
+    tags = [step.test for step in steps if step.test != "*"]
+    tests = dict.fromkeys(said for step in steps for said in step.predicates)
+    return x.child(tags[0] if tags else "*", *sorted(tests, key=lambda said: not is_positional(said)))
