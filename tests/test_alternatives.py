@@ -71,7 +71,13 @@ def test_the_first_that_finds_exactly_one_counts_and_explains_itself() -> None:
 
 
 def test_what_has_no_else_says_so() -> None:
-    assert str(convert("css{#a} else css{[name=n]}", "xpath")) == str(parse('xpath{//*[@id="a"]} else xpath{//*[@name="n"]}'))
+    both = convert("css{#a} else css{[name=n]}", "xpath")
+    assert str(both) == (
+        'xpath{(//*[@id="a"])[count(//*[@id="a"])=1] | (//*[@name="n"])[not(count(//*[@id="a"])=1)][count(//*[@name="n"])=1]}'
+    )
+    assert match(PAGE, both) == match(PAGE, "css{#a}")
+    assert match(PAGE, convert("css{#none} else css{[name=n]}", "xpath")) == match(PAGE, "css{[name=n]}")
+    assert match(PAGE, convert("css{button} else css{#none}", "xpath")) == []
     for form in ("annotation", "webdriver", "bidi"):
         with pytest.raises(LocatorError, match=f"{form} has no equivalent of else"):
             convert("css{#a} else css{#b}", form)
@@ -109,7 +115,7 @@ def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
     assert "or else" in joined.reasons[0]
     again = assess(joined.locator, element, Question(releases=3))
     assert (again.survival, again.stolen) == (joined.survival, joined.stolen)
-    futures = futures_of(page, Question())
+    futures = futures_of(page, Question(releases=3))
     fates = [fate_of(futures, dependencies(page, way, element.index), element.index) for way in joined.locator.alternatives]
     whole = fates[0]
     for fate in fates[1:]:

@@ -9,7 +9,8 @@ import pytest
 
 from conftest import read, run
 from judging import CSS, XPATH, generated
-from wary_hound import LocatorError, NotationError, convert, match
+from wary_hound import LocatorError, NotationError, Page, Question, convert, match, rank
+from wary_hound.authoring.batch import usable
 from wary_hound.authoring.paths import relative_xpath
 from wary_hound.cli.look import interesting
 from wary_hound.locator import css, xpath
@@ -76,7 +77,7 @@ def test_xpath_as_css(path: str, selector: str) -> None:
         ("label{E-mail}", "xpath", "does not compute labels"),
         ("css{a}#2", "css", "no equivalent of #2"),
         ("css{a:hover}", "xpath", ":hover"),
-        ("css{a} @row-of text{x}", "xpath", "@row-of"),
+        ("css{a} @after text{x}", "xpath", "@after"),
         ('role{button ~"Ho"}', "bidi", "whole names only"),
         ('xpath{//a[.="x"]}', "css", "cannot ask for text"),
         ("xpath{//a/ancestor::div}", "css", "axis ancestor"),
@@ -85,6 +86,36 @@ def test_xpath_as_css(path: str, selector: str) -> None:
 def test_what_has_no_equivalent_is_said(locator: str, form: str, said: str) -> None:
     with pytest.raises(LocatorError, match=said):
         convert(locator, form)
+
+
+@pytest.mark.parametrize("name", ["nights@r1", "nights@r6", "sky@r1"])
+def test_one_xpath_finds_what_the_locator_finds_and_never_another(name: str) -> None:
+    page = read(name)
+    said = cards = 0
+    for element in usable(page):
+        for candidate in rank(element, Question(ways=3)):
+            try:
+                one = convert(candidate.locator, "xpath")
+            except LocatorError as error:
+                assert "no equivalent" in str(error)
+                continue
+            assert len(one.alternatives) == 1
+            found = match(page, one)
+            assert found in ([element.index], []), (str(candidate), str(one))
+            said += 1
+            cards += not found  # rows that no markup says
+    assert said > 100
+    assert cards < 0.1 * said
+
+
+def test_a_column_is_counted_in_its_own_table() -> None:
+    page = Page.parse(
+        "<table><tr><th>Night<th>Places<tr><td>Vega<td>6</table><table><tr><th>Places<th>Night<tr><td>8<td>Moon</table>"
+        "<table><tr><th>Night<tr><td>Saturn</table>"
+    )
+    one = convert("css{td} @column-of text{Places}", "xpath")
+    assert [page[i].text for i in match(page, one)] == ["6", "8"]
+    assert match(page, one) == match(page, "css{td} @column-of text{Places}")
 
 
 LOCATORS = [

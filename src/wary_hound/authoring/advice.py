@@ -87,7 +87,9 @@ def _value_for(page: Page, element: int, names: Sequence[str]) -> str:
         if len(names) == 1 and "{" not in names[0]
         else page.semantics.name(element) or page.semantics.roles[element] or page.tags[element]
     )
-    return re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-") or page.tags[element]
+    value = re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-")
+    # what has no letter is data: no name for anything
+    return value if re.search("[a-z]", value) else page.semantics.roles[element] or page.tags[element]
 
 
 def changed_copy(page: Page, element: int, attribute: str, value: str) -> Page:

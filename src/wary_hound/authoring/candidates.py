@@ -17,12 +17,13 @@ from wary_hound.authoring.predicates import (
     stems,
     xpath_tag,
 )
+from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in, in_scopes
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
 from wary_hound.page import Element, Page
 from wary_hound.page.trees import SHADOW
@@ -100,6 +101,11 @@ def _one(finder: Finder, kind: str) -> tuple[Hops, str]:
     return (Hop(finder),), kind
 
 
+def _sayable(words: str) -> bool:
+    """Whether a text may be asked for whole: not long, nothing in it that is only there to be seen."""
+    return 0 < len(words) <= LONGEST_TEXT and not is_decoration(words)
+
+
 def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     """What can be said of the element itself, unique or not, the more telling first."""
     tag = Type(page.tags[index])
@@ -113,17 +119,17 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield css(selector(tag, predicate)), "attribute"
     name, own_role = semantics.name(index), semantics.roles[index]
     if own_role and semantics.exposed[index]:
-        if 0 < len(name) <= LONGEST_TEXT:
+        if _sayable(name):
             yield role(own_role, name), "role"
         for part in stems(name):
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
-    if 0 < len(labelled) <= LONGEST_TEXT:
+    if _sayable(labelled):
         yield label(labelled), "label"
         for part in stems(labelled):
             yield label(part, part=True), "label"
     shown = read_of(page, index)
-    if 0 < len(shown) <= LONGEST_TEXT:
+    if _sayable(shown):
         yield text(shown), "text"
         if content_of(page, index):
             yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.reads(shown)))), "text"
@@ -160,12 +166,22 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
                 yield _one(css(joined(anchor.query.tree, " ", finder.query.tree)), "chain")
             else:
                 yield (Hop(anchor), Hop(finder)), "chain"
-    for relation, anchor in anchors.related(page, index):
+    related = list(anchors.related(page, index))
+    yield from _crossed(page, index, related)
+    for relation, anchor in related:
         for finder in (*short, *place):
             if finder != anchor:
                 yield _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
     for anchor, combinator in anchors.beside(page, index):
         yield _one(css(joined(anchor.query.tree, combinator, selector(Type(page.tags[index])))), "chain")
+
+
+def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]]) -> Iterator[tuple[Hops, str]]:
+    """A cell by its row and its column, as a person would say it."""
+    rows = [Related(relation, anchor) for relation, anchor in related if relation is Relation.ROW_OF]
+    columns = [Related(relation, anchor) for relation, anchor in related if relation is Relation.COLUMN_OF]
+    for row, column in itertools.islice(itertools.product(rows, columns), 2):
+        yield _one(replace(css(selector(Type(page.tags[index]))), relations=(row, column)), "relative")
 
 
 def _reaches(page: Page, finder: Finder, scope: Scope, index: int) -> bool:

@@ -101,8 +101,11 @@ def read_of(page: Page, index: int) -> str:
 
 
 def content_of(page: Page, index: int) -> str:
-    """The text of an element where XPath's `normalize-space()` reads the same as a person does; empty where not, or long."""
+    """The text of an element where XPath's `normalize-space()` reads the same as a person does; empty where not, where it is long
+    or decorated."""
     shown = read_of(page, index)
+    if is_decoration(shown):
+        return ""
     return shown if 0 < len(shown) <= LONGEST_TEXT and " ".join(page.semantics.raw_text(index).split()) == shown else ""
 
 

@@ -84,27 +84,28 @@ def search(
     wanted = 1 << index
     weigher = _Weigher(model, index, costs, releases, universe)
     best: dict[str, list[_Entry]] = {
-        "css": [],
-        "xpath": [],
-        RELATED: [],
+        language: [] for language in ("css", "xpath", RELATED)
     }  # heaps of the KEPT best, the worst first
     weak: list[_Entry] = []
     looked_at = 0
     proven = True
     order = itertools.count()
+    said = [_said(p) for p in universe]
+    places = [_PLACES[p.stands] for p in universe]
     # Depth first, the steadiest predicates first: a good set is found early, and cuts the rest.
-    stack: list[tuple[int, tuple[int, ...], int, frozenset[Dependency]]] = [(0, (), -1, frozenset())]
+    stack: list[_Branch] = [(0, (), -1, frozenset(), _CSS | _XPATH, 0)]
     while stack:
-        start, chosen, bits, facts = stack.pop()
+        start, chosen, bits, facts, spoken, stood = stack.pop()
         for k in range(len(universe) - 1, start - 1, -1):
             one = universe[k]
-            if not _fits(universe, chosen, one):
+            together_said = (spoken & said[k] & (_CSS | _XPATH)) | ((spoken | said[k]) & _RELATION)
+            if places[k] & stood or not together_said & (_CSS | _XPATH):
                 continue
             together = facts.union(one.facts)
             if bits & one.bits == bits and weigher.key(together) == weigher.key(facts):
                 continue  # it neither narrows nor guards
             members = (*chosen, k)
-            languages = _languages(universe[m] for m in members)
+            languages = _NAMES[together_said]
             worst = {language: -best[language][0][0] if len(best[language]) == KEPT else float("inf") for language in languages}
             if weigher.least(together) >= max(worst.values()):
                 continue
@@ -120,7 +121,7 @@ def search(
                 for heap in [weak] if is_weak(together, index) else [best[lang] for lang in languages if loss < worst[lang]]:
                     _keep(heap, entry)
             if len(members) < LARGEST:
-                stack.append((k + 1, members, held, together))
+                stack.append((k + 1, members, held, together, together_said, stood | places[k]))
     ranked = [(entry, language) for language, heap in best.items() for entry in heap]
     if not ranked:  # nothing says which element is meant
         ranked = [(entry, language) for entry in weak for language in _languages(universe[m] for m in entry[2])]
@@ -140,22 +141,34 @@ def _keep(heap: list[_Entry], entry: _Entry) -> None:
     heapq.heappushpop(heap, entry) if len(heap) == KEPT else heapq.heappush(heap, entry)
 
 
-def _fits(universe: Sequence[Predicate], chosen: tuple[int, ...], one: Predicate) -> bool:
-    """At most one ancestor, one row or group and one column; all sayable in one language."""
-    members = [universe[k] for k in chosen]
-    if one.stands != _OWN and any(m.stands == one.stands for m in members):
-        return False
-    return bool(_languages((*members, one)))
+_Branch = tuple[int, tuple[int, ...], int, frozenset[Dependency], int, int]
+"""Where to go on; the members; the elements that meet them; what they rest on; how they can be said; what stands in them."""
+_CSS, _XPATH, _RELATION = 1, 2, 4
+_PLACES = {_OWN: 0, _ABOVE: 1, _BESIDE: 2, _COLUMN: 4}
+"""At most one ancestor, one row or group and one column."""
+_NAMES = {
+    _CSS: ("css",),
+    _XPATH: ("xpath",),
+    _CSS | _XPATH: ("css", "xpath"),
+    _CSS | _RELATION: (RELATED,),
+    _XPATH | _RELATION: (RELATED,),
+    _CSS | _XPATH | _RELATION: (RELATED,),
+}
+"""Sets with relations are a language of their own, whatever else they hold."""
+
+
+def _said(one: Predicate) -> int:
+    """The languages that a predicate can be said in."""
+    return (_CSS if one.css else 0) | (_XPATH if one.xpath is not None else 0) | (_RELATION if one.related is not None else 0)
 
 
 def _languages(members: Iterable[Predicate]) -> tuple[str, ...]:
-    """The languages that a set can be said in. Sets with relations are a language of their own, whatever else they hold."""
-    several = tuple(members)
-    related = any(m.related is not None for m in several)
-    in_css, in_xpath = all(m.css for m in several), all(m.xpath is not None for m in several)
-    if related:
-        return (RELATED,) if in_css or in_xpath else ()
-    return (*(("css",) if in_css else ()), *(("xpath",) if in_xpath else ()))
+    """The languages that a set can be said in."""
+    spoken, relation = _CSS | _XPATH, 0
+    for member in members:
+        spoken &= _said(member)
+        relation |= _said(member) & _RELATION
+    return _NAMES[spoken | relation] if spoken else ()
 
 
 class _Weigher:
@@ -168,6 +181,7 @@ class _Weigher:
         keys = [f"{lead}{kind}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for kind in own]
         self.least_stolen = min((model.rate(model.stolen, k).hazard for k in keys), default=0.0)
         self.least_ambiguous = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
+        self.least_theft = (costs - 1) * (1 - float(model.lasting(self.least_stolen, releases)))
 
     def lost(self, facts: Iterable[Dependency]) -> float:
         total = 0.0
@@ -192,7 +206,8 @@ class _Weigher:
 
     def least(self, facts: frozenset[Dependency]) -> float:
         """No set that holds these facts loses less."""
-        return self.weighed(self.lost(facts), self.least_stolen, self.least_ambiguous)
+        total = self.lost(facts) + self.least_stolen + self.least_ambiguous
+        return 1 - float(self.model.lasting(total, self.releases)) + self.least_theft
 
 
 # --- what can be asked for ---------------------------------------------------------------------------------------------

@@ -36,7 +36,7 @@ from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element
 from wary_hound.report.constants import LANGUAGES
-from wary_hound.report.terminal import bar, console, percent, survival_colour
+from wary_hound.report.terminal import bar, console, percent, survival_colour, table
 
 
 @click.command()
@@ -208,18 +208,12 @@ def _show_each_language(out: Any, candidates: list[Candidate]) -> None:
     best = best_of_each(candidates)
     if len(best) < 2:
         return
-    out.print("\nBest in each language:")
-    for language, c in best.items():
-        weak = ("  weak", "yellow") if c.weak else ""
-        out.print(
-            Text.assemble(
-                f"    {language:5}  ",
-                (f"{percent(c.survival):>5}", survival_colour(c.survival)),
-                "  ",
-                (str(c.locator), "bold"),
-                weak,
-            )
-        )
+    rows = [
+        (language, Text(percent(c.survival), survival_colour(c.survival)), Text(str(c.locator), "bold"), "weak" if c.weak else "")
+        for language, c in best.items()
+    ]
+    out.print()
+    out.print(table([("best in", "whole"), ("lasts", "right"), ("locator", "wide"), ""], rows))
 
 
 def _show(out: Any, number: str, candidate: Candidate) -> None:

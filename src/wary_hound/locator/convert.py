@@ -11,6 +11,7 @@ from wary_hound.locator.evaluate import as_locator
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.notation import parse
+from wary_hound.locator.one_xpath import one_xpath
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
 from wary_hound.locator.xpath.printing import xpath_string
@@ -31,7 +32,8 @@ def convert(locator: Locator | str, form: str) -> Any:
     if value.otherwise is not None:
         if form not in ("css", "xpath"):
             raise LocatorError(f"{form} has no equivalent of else: convert each way alone")
-        return Locator.either(*(convert(way, form) for way in value.alternatives))
+        if form == "css":
+            return Locator.either(*(convert(way, form) for way in value.alternatives))
     return _FORMS[form](value)
 
 
@@ -73,7 +75,17 @@ def _as_css(locator: Locator) -> Locator:
 
 
 def _as_xpath(locator: Locator) -> Locator:
-    return Locator(tuple(Hop(_finder_xpath(hop.finder), hop.boundary) for hop in _merged(locator, "xpath")))
+    """One expression a tree; of several ways in one tree, one for all."""
+    if locator.otherwise is not None:
+        return Locator((Hop(xpath(one_xpath(locator))),))
+    hops: list[Hop] = []
+    within: list[Hop] = []
+    for hop in locator.hops:
+        within.append(Hop(hop.finder))
+        if hop.boundary or hop is locator.hops[-1]:
+            hops.append(Hop(xpath(one_xpath(Locator(tuple(within)))), hop.boundary))
+            within = []
+    return Locator(tuple(hops))
 
 
 def _merged(locator: Locator, form: str) -> list[Hop]:

@@ -10,9 +10,8 @@ from typing import Any
 
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import rank
-from wary_hound.authoring.rules import Rules
-from wary_hound.errors import FileError
+from wary_hound.authoring.ranking import Candidate, assess, best_of_each, rank
+from wary_hound.errors import FileError, LocatorError
 from wary_hound.healing.relocation import Pursuit, Verdict
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
@@ -28,8 +27,7 @@ from wary_hound.robustness.survival import HORIZON
 
 TOP = "top candidate"
 IN_CSS, IN_XPATH, JOINED = "css alone", "xpath alone", "several ways"
-AUTHORED = {TOP: Question(), IN_CSS: Question(rules=Rules(only=("css",))), IN_XPATH: Question(rules=Rules(only=("xpath",)))}
-"""What is asked for each element. `several ways` is the first of three."""
+MOST_WAYS = 3
 WAYS = (TOP, JOINED, IN_CSS, IN_XPATH, *YARDSTICKS)
 FATES = ("alive", "lost", "stolen", "ambiguous")
 THERE = ("right", "wrong", "unsure", "called gone")
@@ -184,44 +182,48 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
         for label, index in before.items():
             now = after.get(label)
             if index is not None and now is not None:
-                for way, locator in _authored(base[index], model).items():
+                for way, locator in _authored(base[index], model)[0].items():
                     result.used[way][outcome(match(other, locator), now)] += 1
     return replace(result, pairs=counted)
 
 
-def _without(element: Element, locator: Locator) -> str:
-    """What a locator finds once its element, with all in it, is off the page and nothing else has changed: lost is right."""
-    found = match(Page.parse(to_html(element.page, leave_out=element.index)), locator)
-    return "lost" if not found else "stolen" if len(found) == 1 else "ambiguous"
+def _authored(element: Element, model: ChangeModel | None) -> tuple[dict[str, Locator], list[Candidate]]:
+    """What each way of writing locators gives for an element, and all plain candidates."""
+    candidates = rank(element, Question(ways=MOST_WAYS) if model is None else Question(model, ways=MOST_WAYS))
+    plain = [c for c in candidates if c.locator.otherwise is None]
+    each = best_of_each(plain)
+    found = {TOP: plain[0], JOINED: candidates[0], IN_CSS: each.get("css"), IN_XPATH: each.get("xpath")}
+    own = {name: candidate.locator for name, candidate in found.items() if candidate is not None}
+    return own | {name: whole(element, way) for name, way in YARDSTICKS.items()}, plain
 
 
-def _authored(element: Element, model: ChangeModel | None) -> dict[str, Locator]:
-    """What each way of writing locators gives for an element."""
-    found = {name: whole(element, way) for name, way in YARDSTICKS.items()}
-    for name, question in AUTHORED.items():
-        candidates = rank(element, question if model is None else replace(question, model=model))
-        if candidates:
-            found[name] = candidates[0].locator
-    several = rank(element, Question(ways=3) if model is None else Question(model, ways=3))
-    return found | ({JOINED: several[0].locator} if several else {})
+def _without(element: Element, ways: Mapping[str, Locator], result: Result) -> None:
+    """What locators find once their element, with all in it, is off the page and nothing else has changed: lost is right."""
+    page = Page.parse(to_html(element.page, leave_out=element.index))
+    for name, locator in ways.items():
+        try:
+            found = match(page, locator)
+        except LocatorError:  # where elements stand is not known of a page that was changed here
+            continue
+        result.without[name]["lost" if not found else "stolen" if len(found) == 1 else "ambiguous"] += 1
 
 
 def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: ChangeModel | None, result: Result) -> None:
     """What the locators of one element came to on later versions: (releases, page, the element there) each."""
-    for name, locator in _authored(element, model).items():
+    ways, plain = _authored(element, model)
+    for name, locator in ways.items():
         for _, page, now in later:
             result.locators[name][outcome(match(page, locator), now)] += 1
-        result.without[name][_without(element, locator)] += 1
+    _without(element, ways, result)
+    result.proven[any(c.proven for c in plain)] += 1
     # the histories held their content as it was: forecasts are judged on releases alone
     question = Question(use=False) if model is None else Question(model, use=False)
-    candidates = rank(element, question)
-    result.proven[any(c.proven for c in candidates)] += 1
-    first = candidates[:FIRST]
+    first = [assess(c.locator, element, question) for c in plain[:FIRST]]
     fates = [[outcome(match(page, c.locator), now) for _, page, now in later] for c in first]
     ahead = [min(releases, HORIZON) for releases, _, _ in later]
     predicted = [[c.curve[k - 1] for k in ahead] for c in first]
     result.forecasts.judge(ahead, predicted, [[fate == "alive" for fate in row] for row in fates])
-    chosen = portfolio(element, question=question, ranked=candidates)
+    chosen = portfolio(element, question=question, ranked=plain)
     for _, page, now in later:
         found = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
         result.forecasts.team[outcome(next((f for f in found if len(f) == 1), found[0]), now)] += 1

@@ -12,6 +12,10 @@ from wary_hound.locator.convert import convert
 from wary_hound.locator.values import Locator
 
 
+def _quoted(text: str) -> str:
+    return json.dumps(text, ensure_ascii=False)
+
+
 @dataclass(frozen=True, slots=True)
 class _Language:
     """How a language writes a file of constants: what stands before, one line (`{name}`, `{using}`, `{value}`), what behind, how a
@@ -22,7 +26,7 @@ class _Language:
     behind: str
     remark: str
     spelled: Callable[[Sequence[str]], str]
-    quoted: Callable[[str], str] = json.dumps
+    quoted: Callable[[str], str] = _quoted
 
 
 def _upper(words: Sequence[str]) -> str:
@@ -38,7 +42,7 @@ def _pascal(words: Sequence[str]) -> str:
 
 
 def _ruby(text: str) -> str:
-    return json.dumps(text).replace("#", "\\#")  # which would begin an interpolation
+    return _quoted(text).replace("#", "\\#")  # which would begin an interpolation
 
 
 LANGUAGES: dict[str, _Language] = {

@@ -127,10 +127,12 @@ class ChangeModel:
 
     def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64] | np.float64:
         """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
-        shares, multipliers = self._mixture
         if isinstance(hazard, float):
-            each = sum(s * math.exp(-m * hazard) for s, m in zip(*self._mixture_lists, strict=True))
+            each, exp = 0.0, math.exp
+            for share, multiplier in self._pairs:
+                each += share * exp(-multiplier * hazard)
             return np.float64(each**releases)
+        shares, multipliers = self._mixture
         found: npt.NDArray[np.float64] = np.exp(-np.multiply.outer(np.asarray(hazard, np.float64), multipliers)) @ shares
         return found**releases
 
@@ -141,8 +143,8 @@ class ChangeModel:
         return np.asarray([p[0] for p in pairs]), np.asarray([p[1] for p in pairs])
 
     @cached_property
-    def _mixture_lists(self) -> tuple[list[float], list[float]]:
-        return self._mixture[0].tolist(), self._mixture[1].tolist()
+    def _pairs(self) -> list[tuple[float, float]]:
+        return list(zip(self._mixture[0].tolist(), self._mixture[1].tolist(), strict=True))
 
     @cached_property
     def multipliers(self) -> npt.NDArray[np.float64]:

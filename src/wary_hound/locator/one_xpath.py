@@ -1,0 +1,92 @@
+"""A locator as one standalone XPath 1.0, for whoever takes nothing else: hops, positions, relations and ways in one expression."""
+
+from __future__ import annotations
+
+from wary_hound.errors import LocatorError
+from wary_hound.locator.kinds import KINDS
+from wary_hound.locator.values import Finder, Locator, Related, Relation
+from wary_hound.locator.xpath import parse
+from wary_hound.locator.xpath.building import ANYWHERE
+from wary_hound.locator.xpath.values import Path
+
+ROW = 'self::tr or self::li or self::article or self::option or @role="row" or @role="listitem" or @role="article"'
+"""What a row is where markup says it. Cards (blocks alike) are rows for `@row-of` too, which XPath 1.0 cannot say."""
+_CELL = "self::td or self::th"
+
+
+def one_xpath(locator: Locator) -> str:
+    """The expression. Of several ways, the first that finds exactly one; nothing where none does.
+
+    LocatorError names what XPath 1.0 cannot say: another tree, states, names and labels, relations by where elements stand. Rows
+    are those that markup says, none within another; columns are counted in the cells of one table, none of which spans several.
+    """
+    ways = [_way(way) for way in locator.alternatives]
+    if len(ways) == 1:
+        return ways[0]
+    parts = []
+    for at, way in enumerate(ways):
+        before = "".join(f"[not(count({other})=1)]" for other in ways[:at])
+        parts.append(f"({way}){before}[count({way})=1]")
+    return " | ".join(parts)
+
+
+def _way(way: Locator) -> str:
+    made = ""
+    for hop in way.hops:
+        if hop.boundary:
+            raise LocatorError(
+                f"xpath has no equivalent of {hop.boundary}: an expression looks in one tree; convert each hop alone"
+            )
+        made = _below(made, _finder(hop.finder)) if made else _finder(hop.finder)
+    return made
+
+
+def _below(outer: str, inner: str) -> str:
+    """What an expression finds below what another one found."""
+    if not inner.startswith("//") or " | " in inner:
+        raise LocatorError("xpath has no equivalent of a position or a union inside of what was found")
+    return f"{_closed(outer)}{inner}"
+
+
+def _closed(expression: str) -> str:
+    return f"({expression})" if " | " in expression else expression
+
+
+def _finder(finder: Finder) -> str:
+    own = finder.expression if finder.strategy == "xpath" else KINDS[finder.strategy].to_xpath(finder.query.tree)
+    for related in finder.relations:
+        own = _related(own, related)
+    return own if finder.ordinal is None else f"({own})[{finder.ordinal}]"
+
+
+def _related(own: str, related: Related) -> str:
+    anchor = _finder(related.anchor)
+    if related.relation is Relation.INSIDE:
+        return _below(anchor, own)
+    step = _step(anchor)
+    if step is None:
+        raise LocatorError(f"xpath has no equivalent of @{related.relation} with an anchor of several steps")
+    said = f"*[{_reading(related.anchor)}]" if related.anchor.strategy == "text" else step
+    if related.relation is Relation.ROW_OF:
+        return f"{_closed(own)}[ancestor::*[{ROW}][1][.//{said}]][not(self::{step})]"
+    if related.relation is Relation.COLUMN_OF:
+        head = f"*[{_CELL}][descendant-or-self::{said}]"
+        place = f"count(ancestor::table[1]//{head}/preceding-sibling::*)"
+        cell = f"ancestor-or-self::*[{_CELL}][1][count(preceding-sibling::*)={place}]"
+        return f"{_closed(own)}[ancestor::table[1][.//{head}]][{cell}][not(self::{step})]"
+    raise LocatorError(f"xpath has no equivalent of @{related.relation}")
+
+
+def _reading(finder: Finder) -> str:
+    """What a text asks of an element, whether or not something in it reads the same."""
+    expression = KINDS[finder.strategy].to_xpath(finder.query.tree)
+    return expression.removeprefix("//*[").split("][not(.//", 1)[0]
+
+
+def _step(expression: str) -> str | None:
+    """The one step of an expression such as `//a[@href]`; None where it has several, or is no such."""
+    parsed = parse(expression)
+    if not isinstance(parsed, Path) or not parsed.absolute or len(parsed.steps) != 2 or parsed.steps[0] != ANYWHERE:
+        return None
+    last = parsed.steps[1]
+    return expression.removeprefix("//") if last.axis == "child" and expression.startswith("//") else None
