@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from conftest import read
 from wary_hound import Ambiguous, LocatorError, NotationError, NotFound, Page, explain, match, parse
 from wary_hound.locator.making import css, label, role, text, xpath
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
+from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.work import Work
 from wary_hound.page.roles import KNOWN
 
@@ -24,7 +24,11 @@ FINDERS = st.one_of(
 RELATED = st.recursive(
     st.builds(lambda f, n: Finder(f.strategy, f.query, n), FINDERS, st.none() | st.integers(1, 99)),
     lambda inner: st.builds(
-        lambda f, r, a: Finder(f.strategy, f.query, f.ordinal, r, a), FINDERS, st.sampled_from(Relation), inner
+        lambda f, r, a, more: Finder(f.strategy, f.query, f.ordinal, (*more, Related(r, a))),
+        FINDERS,
+        st.sampled_from(Relation),
+        inner,
+        st.lists(st.builds(Related, st.sampled_from(Relation), FINDERS), max_size=2).map(tuple),
     ),
     max_leaves=3,
 )

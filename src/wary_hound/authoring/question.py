@@ -11,7 +11,7 @@ from wary_hound.robustness.survival import HORIZON
 
 STOLEN_COSTS = 3.0
 """A wrong match costs this many times what a lost one does, unless told otherwise."""
-WAYS = 1
+WAYS = 3
 """So many alternatives a proposed locator holds at most, unless told otherwise."""
 PURPOSES = ("click", "type", "read", "check")
 """What an element is wanted for."""

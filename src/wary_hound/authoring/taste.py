@@ -59,24 +59,32 @@ def is_decoration(text: str) -> bool:
     return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in text)
 
 
+NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
+"""What says only that an element comes next to another one: when it has gone, whatever comes next is found."""
+STEMS = frozenset({"id~", "name~", "for~"})
+"""Parts of values that tell a family of elements, and none of them apart."""
+
+
 def is_weak(facts: Iterable[Dependency], element: int) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
     An anchor that says which (a row, a group, an ancestor) is enough, but for a position, and for words that are data: these are
-    weak wherever they stand.
+    weak wherever they stand. What is only near something must itself say which it is.
     """
-    telling = False
+    telling = own = near = False
     for fact in facts:
         kind = fact.kind.rstrip("~")
         if kind in ("place", "ordinal") or fact.look == "data":
             return True
         if fact.look == "number" and fact.element == element and kind in ("text", "content", "accessible-name"):
             return True  # what a cell counts is what a test waits to see change
-        if kind in TELLING and fact.look not in ("generated", "hashed", "empty", "number"):
+        near = near or kind in NEARNESS
+        if kind in TELLING and fact.kind not in STEMS and fact.look not in ("generated", "hashed", "empty", "number"):
             telling = True
+            own = own or fact.element == element
         elif kind == "class" and fact.look == "named" and fact.element != element:
             telling = True
-    return not telling
+    return not (own if near else telling)
 
 
 def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> bool:
