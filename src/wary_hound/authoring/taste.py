@@ -37,7 +37,7 @@ TELLING = frozenset(
 )
 """Facts that say which element is meant; the rest (tags, types, roles, classes, positions) only say what kind it is."""
 ACCIDENTAL = frozenset(
-    """autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width width height tabindex lang
+    """autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width stroke-linecap stroke-linejoin fill-rule clip-rule unselectable width height tabindex lang
     draggable cellpadding cellspacing border align valign bgcolor viewbox focusable preserveaspectratio xmlns maxlength minlength size
     rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
@@ -61,6 +61,11 @@ def is_decoration(text: str) -> bool:
 
 NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
 """What says only that an element comes next to another one: when it has gone, whatever comes next is found."""
+COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
+"""Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
+UNTOLD = frozenset({"generated", "hashed", "empty", "number"})
+SWITCHES = ("=true", "=false", "=on", "=off", "=")
+"""Attributes that are set or not say a state, not which element."""
 STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 
@@ -76,10 +81,10 @@ def is_weak(facts: Iterable[Dependency], element: int) -> bool:
         kind = fact.kind.rstrip("~")
         if kind in ("place", "ordinal") or fact.look == "data":
             return True
-        if fact.look == "number" and fact.element == element and kind in ("text", "content", "accessible-name"):
-            return True  # what a cell counts is what a test waits to see change
+        if fact.look == "number" and fact.element == element and kind in COUNTED:
+            return True
         near = near or kind in NEARNESS
-        if kind in TELLING and fact.kind not in STEMS and fact.look not in ("generated", "hashed", "empty", "number"):
+        if kind in TELLING and fact.kind not in STEMS and fact.look not in UNTOLD and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
         elif kind == "class" and fact.look == "named" and fact.element != element:
