@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import PAGES, read
+from conftest import PAGES, read, run
 from judging import CSS, XPATH
 from wary_hound import ChangeModel, Page, match, rank
 from wary_hound.authoring.paths import absolute_css, absolute_xpath, copied_path
@@ -20,6 +20,7 @@ from wary_hound.authoring.predicates import attribute_predicates, class_predicat
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import ALIKE, best_of_each
 from wary_hound.authoring.rules import Rules
+from wary_hound.healing.known import tried_on
 from wary_hound.locator import css, xpath
 from wary_hound.locator.css.printing import css_identifier, css_string, css_text, simple_text
 from wary_hound.locator.xpath.printing import xpath_string, xpath_text
@@ -244,3 +245,28 @@ def test_the_options_of_a_list_are_no_text_to_find_it_by() -> None:
     assert found
     assert not [c for c in found if "Dune" in str(c.locator)]
     assert [c for c in rank(page.find("shadow css{night-booking} -> css{option}#2")) if "Dune" in str(c.locator)]
+
+
+def test_what_fails_in_another_use_is_marked_and_comes_last(tmp_path: Path) -> None:
+    page = (
+        "<main><h1>Nights</h1><table id=nights><tr><td>Vega</td><td>6</td><td><button name=hold>Hold</button></td></tr>"
+        "<tr><td>Moon</td><td>2</td><td><button name=ask>Ask</button></td></tr></table></main>"
+    )
+    (tmp_path / "a.html").write_text(page)
+    (tmp_path / "b.html").write_text(page.replace(">Hold<", ">Held<").replace(">6<", ">5<"))
+    old, new = Page.read(tmp_path / "a.html"), Page.read(tmp_path / "b.html")
+    element = old.find("css{[name=hold]}")
+    tried = tried_on(element, rank(element, Question(ways=1)), {"b": new})
+    assert not tried.unsure
+    fails = [bool(c.fails_on) for c in tried.candidates]
+    assert fails == sorted(fails)
+    assert {True, False} == set(fails)
+    for candidate in tried.candidates:
+        assert bool(candidate.fails_on) == (match(new, candidate.locator) != match(new, "css{[name=hold]}"))
+    other = str(tmp_path / "b.html")
+    shown = run("rank", str(tmp_path / "a.html"), "text{Hold}", "--also", other, "-n", "30")
+    assert f"Fails on {other}" in " ".join(shown.output.split())
+    told = json.loads(run("rank", str(tmp_path / "a.html"), "text{Hold}", "--also", other, "--json").output)
+    assert told["given"]["fails_on"] == [other]
+    assert told["candidates"][0]["fails_on"] == []
+    assert "text{Hold}" not in told["fallbacks"]

@@ -59,6 +59,8 @@ class Candidate:
     """Nothing that it rests on says which element is meant: offered only where nothing else is unique (see `taste.is_weak`)."""
     distaste: float = 0.0
     """How much an engineer would rather have another that lasts alike (see `taste.distaste`)."""
+    fails_on: tuple[str, ...] = ()
+    """Other snapshots of the page on which it does not find the element alone (see `tried_on`)."""
     proven: bool = False
     """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -31,10 +32,11 @@ from wary_hound.cli.common import (
 )
 from wary_hound.cli.ranking_all import rank_all
 from wary_hound.errors import LocatorError
+from wary_hound.healing.known import tried_on
 from wary_hound.locator.finding import find
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.values import Locator
-from wary_hound.page import Element
+from wary_hound.page import Element, Page
 from wary_hound.report.constants import LANGUAGES
 from wary_hound.report.terminal import bar, console, percent, survival_colour, table
 
@@ -52,6 +54,7 @@ from wary_hound.report.terminal import bar, console, percent, survival_colour, t
 @click.option("--only", multiple=True, type=click.Choice(list(KINDS)), help="Strategies allowed; may be given again.")
 @click.option("--without", multiple=True, metavar="FACT", help=f"Never rest on: {', '.join(FACTS)}, or an attribute.")
 @click.option("--for", "purpose", type=click.Choice(PURPOSES), help="What for; what is read or checked is not found by its text.")
+@click.option("--also", type=PAGE, multiple=True, help="The page in another use (data, state, user); what fails there is marked.")
 @click.option("--prefer", multiple=True, metavar="ATTRIBUTE", help="Attributes to choose first (data-* for patterns).")
 @click.option(
     "--stolen-costs",
@@ -82,6 +85,7 @@ def command(
     stolen_costs: float,
     ways: int,
     purpose: str | None,
+    also: tuple[str | Path, ...],
     browser: str,
     rates: Path | None,
     as_json: bool,
@@ -103,7 +107,7 @@ def command(
         raise click.UsageError("--as and -o go with --all")
     wanted = read_locator(locator or "")
     element = find(read_page(page, browser), wanted)
-    ranking = _ranked(element, wanted, question)
+    ranking = _ranked(element, wanted, question, {str(other): read_page(other, browser) for other in also})
     _write_files(ranking, plot, report)
     if as_json:
         print_json(ranking.to_json(most))
@@ -147,17 +151,21 @@ class _Ranking:
         }
 
 
-def _ranked(element: Element, locator: Locator, question: Question) -> _Ranking:
+def _ranked(element: Element, locator: Locator, question: Question, also: Mapping[str, Page]) -> _Ranking:
     candidates = rank(element, question)
     if not candidates:
         raise LocatorError("the house rules leave no candidate: allow more with --only, or drop a --without")
+    tried = tried_on(element, candidates, also)
+    candidates = list(tried.candidates)
+    for name in tried.unsure:
+        click.echo(f"On {name} it is not sure which element this is; that page says nothing here.", err=True)
     named = {element.name or element.tag: element.index}
     return _Ranking(
         element,
         question,
         candidates,
-        assess(locator, element, question),
-        portfolio(element, question=question, ranked=candidates),
+        tried_on(element, [assess(locator, element, question)], also).candidates[0],
+        portfolio(element, question=question, ranked=[c for c in candidates if not c.fails_on] or candidates),
         advise(element.page, named, question),
     )
 
@@ -229,6 +237,8 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
             ("  ✓ proven best" if candidate.proven else "", "cyan"),
         )
     )
+    if candidate.fails_on:
+        out.print(Padding(Text(f"Fails on {', '.join(candidate.fails_on)}", "red"), (0, 0, 0, 6)))
     if candidate.weak:
         weak = "Weak: it says what kind of element, or where, not which one. Nothing better finds it alone."
         out.print(Padding(Text(weak, "yellow"), (0, 0, 0, 6)))
@@ -249,4 +259,5 @@ def _json(candidate: Candidate) -> dict[str, Any]:
         "reasons": list(candidate.reasons),
         "proven_best": candidate.proven,
         "weak": candidate.weak,
+        "fails_on": list(candidate.fails_on),
     }
