@@ -20,9 +20,12 @@ from wary_hound.report.terminal import bold, console, percent, progress, table
 @click.argument("folder", type=FILE)
 @click.option("--jobs", type=click.IntRange(1), help="Processes to use; as many as there are processors by default.")
 @click.option("--leave-out", is_flag=True, help="Learn the rates anew for each application, from all the others.")
+@click.option(
+    "--every", type=click.IntRange(1), default=1, show_default=True, help="Rank one labelled element in so many (a sample)."
+)
 @click.option("--plot", type=FILE, help="Draw predicted against observed survival (.png or .svg).")
 @json_option
-def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, as_json: bool) -> None:
+def command(folder: Path, jobs: int | None, leave_out: bool, every: int, plot: Path | None, as_json: bool) -> None:
     """How authored locators and relocations did on labelled histories: all pairs of versions, old before new.
 
     \b
@@ -34,7 +37,7 @@ def command(folder: Path, jobs: int | None, leave_out: bool, plot: Path | None, 
     with workers(jobs) as executor, progress(out) as shown:
         task = shown.add_task("measuring", total=len(histories))
         models = left_out(histories, executor, variants) if leave_out else None
-        results = bench(histories, executor, lambda _: shown.advance(task), models, variants)
+        results = bench(histories, executor, lambda _: shown.advance(task), models, variants, every)
     summed = total(results)
     if plot is not None:
         from wary_hound.report.plots import reliability_plot, write_plot

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor, as_completed
 from dataclasses import dataclass, field, replace
 from typing import Any
+from zlib import crc32
 
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.question import Question
@@ -120,16 +121,17 @@ def bench(
     done: Callable[[Result], None] | None = None,
     models: Mapping[str, ChangeModel] | None = None,
     variants: Sequence[Variants] = (),
+    every: int = 1,
 ) -> list[Result]:
-    """Measure each history, with the variants of the same page, in any `concurrent.futures` executor; `done` is told of each as
-    it comes. In the order given.
+    """Measure each history (locators of one labelled element in `every`), with the variants of the same page, in any
+    `concurrent.futures` executor; `done` is told of each as it comes. In the order given.
 
     `models` has the change model to judge each application with (see `left_out`); the shipped one where it has none.
     """
     given = models or {}
     used = {(v.application, v.page): v for v in variants}
     futures = {
-        executor.submit(measure, history, given.get(history.application), used.get((history.application, history.page))): k
+        executor.submit(measure, history, given.get(history.application), used.get((history.application, history.page)), every): k
         for k, history in enumerate(histories)
     }
     found: dict[int, Result] = {}
@@ -160,8 +162,8 @@ def _learnt_without(trials: list[Trial], use: list[Trial], application: str) -> 
     return learn(others, "left out", f"all but {application}", jackknife=False, use=used)
 
 
-def measure(history: PageHistory, model: ChangeModel | None = None, variants: Variants | None = None) -> Result:
-    """One page state over all its version pairs, and over its variants."""
+def measure(history: PageHistory, model: ChangeModel | None = None, variants: Variants | None = None, every: int = 1) -> Result:
+    """One page state over all its version pairs, and over its variants; locators of each `every`-th labelled element."""
     pages, wanted = labelled(history)
     result = Result(history.name)
     counted = 0
@@ -173,7 +175,7 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
     for old, page in enumerate(pages):
         later = [new for first, new in history.pairs() if first == old]
         for label, index in wanted[old].items():
-            if index is not None:
+            if index is not None and crc32(label.encode()) % every == 0:
                 there = [(new, now) for new in later if (now := wanted[new].get(label)) is not None]
                 _locators(page[index], [(new - old, pages[new], now) for new, now in there], model, result)
     for pair in variants.pairs if variants else ():
@@ -181,7 +183,7 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
         before, after = targets(base, pair.base), targets(other, pair.other)
         for label, index in before.items():
             now = after.get(label)
-            if index is not None and now is not None:
+            if index is not None and now is not None and crc32(label.encode()) % every == 0:
                 for way, locator in _authored(base[index], model)[0].items():
                     result.used[way][outcome(match(other, locator), now)] += 1
     return replace(result, pairs=counted)
