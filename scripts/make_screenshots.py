@@ -43,7 +43,7 @@ DRAWN = {
 """What commands draw: the arguments, with FILE for the picture."""
 
 
-ROWS = {"demo": 37, "look": 22, "check": 20, "rank": 36, "repair": 57, "convert": 15, "bench": 60, "stress": 31, "history": 26}
+ROWS = {"demo": 37, "look": 22, "check": 22, "rank": 46, "repair": 57, "convert": 15, "bench": 60, "stress": 31, "history": 26}
 
 
 def terminal(name: str, command: str, folder: Path) -> None:

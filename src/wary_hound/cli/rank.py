@@ -185,7 +185,7 @@ def _write_files(ranking: _Ranking, plot: Path | None, report: Path | None) -> N
 def _tell(ranking: _Ranking, most: int) -> None:
     out, candidates, releases = console(), ranking.candidates, ranking.question.releases
     out.print(Text.assemble(("Element ", "bold"), short(ranking.element, 80)))
-    after = f"after {releases} release{'s' if releases > 1 else ''}"
+    after = f"after {releases} release{'s' if releases > 1 else ''} and a change of use"
     costs = f"{ranking.question.stolen_costs:g}"
     out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {costs} times\n")
     said = telling(candidates, most)
