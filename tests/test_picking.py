@@ -15,8 +15,9 @@ from wary_hound.browser import LivePage
 from wary_hound.browser.acting import _pointer
 from wary_hound.browser.picking import Picked, Picking
 from wary_hound.cli import picking as command
-from wary_hound.journey.adding import add_to_book, name_for
+from wary_hound.journey.adding import add_to_book
 from wary_hound.journey.book import Entry
+from wary_hound.journey.naming import name_for
 
 NIGHTS = """<!doctype html><title>Dome</title>
 <body style="margin:20px"><button onclick="document.title='pressed'">Hold Vega</button>

@@ -65,6 +65,8 @@ def _ranked(element: Element, asked: Question) -> Best | None:
 
 def _at_once(element: Element, asked: Question) -> Best | None:
     """The best of what the element says of itself, or of its row; None where that is not good, and a search may find better."""
+    if asked.rules.prefer:
+        return None
     page, index = element.page, element.index
     model, found = asked.weighing, list[tuple[float, float, Locator]]()
     for locator in _own(element, asked):
@@ -76,7 +78,7 @@ def _at_once(element: Element, asked: Question) -> Best | None:
         if asked.rules.allow(locator, facts):
             survival = closed_form(model, facts, index, asked.releases)
             found.append((survival, distaste(facts, locator), locator))
-    if not found or asked.rules.prefer:
+    if not found:
         return None
     most = max(survival for survival, _, _ in found)
     if most ** (1 / asked.releases) < GOOD:

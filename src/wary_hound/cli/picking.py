@@ -12,8 +12,9 @@ from wary_hound.browser import Browser
 from wary_hound.browser.picking import Picked
 from wary_hound.cli.common import element_json, file_address, print_json, short
 from wary_hound.journey import Book
-from wary_hound.journey.adding import add_to_book, name_for
+from wary_hound.journey.adding import add_to_book
 from wary_hound.journey.book import Entry
+from wary_hound.journey.naming import name_for
 from wary_hound.report.terminal import console
 
 SHOWN = 3

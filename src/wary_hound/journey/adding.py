@@ -2,28 +2,12 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Collection
 from pathlib import Path
 
 from wary_hound.errors import FileError
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book, Entry, book_of, entry_lines, parse_book, remember, remembered_line
 from wary_hound.page import Element
-
-MOST_WORDS = 4
-
-
-def name_for(element: Element, taken: Collection[str] = ()) -> str:
-    """A short name for an element, from what people read on it: `hold-this-night`; numbered where it is taken."""
-    said = element.label or element.name or element.text or element.attributes.get("id", "") or element.role or element.tag
-    words = re.findall(r"\w+", said.lower())[:MOST_WORDS]
-    base = "-".join(words) or element.tag
-    number = 2
-    name = base
-    while name in taken:
-        name, number = f"{base}-{number}", number + 1
-    return name
 
 
 def add_to_book(path: Path, name: str, entry: Entry, element: Element, title: str = "") -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from wary_hound.locator.relations import row_of, section_of
 from wary_hound.page import Element
@@ -12,8 +12,20 @@ from wary_hound.page import Element
 MOST_WORDS = 4
 
 
-def words_of(element: Element) -> str:
-    """What people read on an element, in a few words: `hold-this-night`."""
+def name_for(element: Element, taken: Collection[str] = ()) -> str:
+    """A short name for an element, from what people read on it: `hold-this-night`; numbered where it is taken."""
+    return _free(_words_of(element), taken)
+
+
+def _free(base: str, taken: Collection[str]) -> str:
+    """The name, numbered where it is taken."""
+    number, name = 2, base
+    while name in taken:
+        name, number = f"{base}-{number}", number + 1
+    return name
+
+
+def _words_of(element: Element) -> str:
     said = element.label or element.name or element.text or element.attributes.get("id", "") or element.role or element.tag
     return "-".join(re.findall(r"\w+", said.lower())[:MOST_WORDS]) or element.tag
 
@@ -21,22 +33,17 @@ def words_of(element: Element) -> str:
 def names_for(elements: Sequence[Element]) -> list[str]:
     """A name for each: what people read on it; where several read alike, with what tells its row or its group, then its kind;
     numbered where nothing does."""
-    names = [words_of(element) for element in elements]
+    names = [_words_of(element) for element in elements]
     for more in (_row, _group, _kind):
         counts = Counter(names)
         names = [
             f"{name}-{said}" if counts[name] > 1 and (said := more(element)) else name
             for name, element in zip(names, elements, strict=True)
         ]
-    given: set[str] = set()
-    found = []
+    given: dict[str, None] = {}
     for name in names:
-        number, one = 2, name
-        while one in given:
-            number, one = number + 1, f"{name}-{number}"
-        given.add(one)
-        found.append(one)
-    return found
+        given[_free(name, given)] = None
+    return list(given)
 
 
 def _row(element: Element) -> str:

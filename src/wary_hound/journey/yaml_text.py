@@ -99,9 +99,7 @@ class Document:
                 else:
                     top = node
         except YAMLError as error:
-            mark = getattr(error, "problem_mark", None)
-            where = f"line {mark.line + 1}: " if mark is not None else ""
-            raise FileError(f"{self.path}: {where}no YAML ({getattr(error, 'problem', None) or 'broken'})") from None
+            raise self._broken(error) from None
         except (ValueError, TypeError, KeyError, AttributeError, RecursionError, IndexError, OverflowError) as error:
             raise FileError(f"{self.path}: no YAML ({type(error).__name__})") from None
         return top
@@ -145,11 +143,14 @@ class Document:
         try:
             return YAML(typ="safe", pure=True).load(self.text[self._shift :])
         except YAMLError as error:
-            mark = getattr(error, "problem_mark", None)
-            where = f"line {mark.line + 1}: " if mark is not None else ""
-            raise FileError(f"{self.path}: {where}no YAML ({getattr(error, 'problem', None) or 'broken'})") from None
+            raise self._broken(error) from None
         except (ValueError, TypeError, KeyError, AttributeError, RecursionError, IndexError, OverflowError) as error:
             raise FileError(f"{self.path}: a value does not fit its tag ({type(error).__name__}: {str(error)[:60]})") from None
+
+    def _broken(self, error: YAMLError) -> FileError:
+        mark = getattr(error, "problem_mark", None)
+        where = f"line {mark.line + 1}: " if mark is not None else ""
+        return FileError(f"{self.path}: {where}no YAML ({getattr(error, 'problem', None) or 'broken'})")
 
     def at(self, keys: Iterable[str | int]) -> Node | None:
         """The node at a path of keys; an alias where one stands there. None where there is none."""

@@ -11,7 +11,7 @@ from wary_hound.locator.evaluate import as_locator
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.notation import parse
-from wary_hound.locator.one_xpath import one_xpath
+from wary_hound.locator.one_xpath import one_xpath, unrelated_xpath
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
 from wary_hound.locator.xpath.printing import xpath_string
@@ -71,7 +71,7 @@ def from_json(data: Any) -> Locator:
 
 
 def _as_css(locator: Locator) -> Locator:
-    return Locator(tuple(Hop(_finder_css(hop.finder), hop.boundary) for hop in _merged(locator, "css")))
+    return Locator(tuple(Hop(_finder_css(_unrelated(hop.finder, "css")), hop.boundary) for hop in locator.hops))
 
 
 def _as_xpath(locator: Locator) -> Locator:
@@ -86,10 +86,6 @@ def _as_xpath(locator: Locator) -> Locator:
             hops.append(Hop(xpath(one_xpath(Locator(tuple(within)))), hop.boundary))
             within = []
     return Locator(tuple(hops))
-
-
-def _merged(locator: Locator, form: str) -> list[Hop]:
-    return [Hop(_unrelated(hop.finder, form), hop.boundary) for hop in locator.hops]
 
 
 def _unrelated(finder: Finder, form: str) -> Finder:
@@ -115,9 +111,7 @@ def _finder_css(finder: Finder) -> Finder:
 
 
 def _finder_xpath(finder: Finder) -> Finder:
-    own = finder.strategy == "xpath"
-    expression = finder.expression if own else KINDS[finder.strategy].to_xpath(finder.query.tree)
-    return xpath(expression if finder.ordinal is None else f"({expression})[{finder.ordinal}]")
+    return xpath(unrelated_xpath(finder))
 
 
 # --- Web Annotation ----------------------------------------------------------------------------------------------------

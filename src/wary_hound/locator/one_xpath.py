@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from wary_hound.errors import LocatorError
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.values import Finder, Locator, Related, Relation
@@ -52,11 +54,21 @@ def _closed(expression: str) -> str:
     return f"({expression})" if " | " in expression else expression
 
 
-def _finder(finder: Finder) -> str:
+def unrelated_xpath(finder: Finder) -> str:
+    """What a finder asks for, whatever it is related to."""
     own = finder.expression if finder.strategy == "xpath" else KINDS[finder.strategy].to_xpath(finder.query.tree)
+    return _counted(own, finder)
+
+
+def _counted(expression: str, finder: Finder) -> str:
+    return expression if finder.ordinal is None else f"({expression})[{finder.ordinal}]"
+
+
+def _finder(finder: Finder) -> str:
+    own = unrelated_xpath(replace(finder, ordinal=None))
     for related in finder.relations:
         own = _related(own, related)
-    return own if finder.ordinal is None else f"({own})[{finder.ordinal}]"
+    return _counted(own, finder)
 
 
 def _related(own: str, related: Related) -> str:

@@ -10,7 +10,7 @@ from wary_hound.locator.css.values import Selectors, Type
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.making import css
 from wary_hound.locator.notation import parse
-from wary_hound.locator.values import Locator
+from wary_hound.locator.values import Hop, Locator
 
 _NOTATION = re.compile(rf"\s*(?:(?:{'|'.join(KINDS)})\s*\{{|(?:frame|shadow)\s+\w+\s*\{{)")
 _XPATH = re.compile(r"\s*(?:\(*\s*\.{0,2}//?|\(+\s*[a-z*]|id\()")
@@ -37,7 +37,6 @@ def typed(text: str) -> Locator:
     line = text.strip()
     try:
         finder = css(line)
-        found = parse(f"css{{{line}}}")
     except NotationError as error:
         raise _with_advice(text, error) from None
     unknown = _words(finder.query.tree)
@@ -45,7 +44,7 @@ def typed(text: str) -> Locator:
         ways = f"text{{{line}}}, label{{{line}}} or #{'-'.join(line.split()).lower()}"
         asked = ", ".join(f"<{name}>" for name in unknown)
         raise NotationError(text, 1, f"a locator; as CSS this asks for {asked}, which HTML has not: did you mean {ways}?")
-    return found
+    return Locator((Hop(finder),))
 
 
 def _words(selectors: Selectors) -> list[str]:

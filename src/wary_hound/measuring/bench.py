@@ -28,7 +28,6 @@ from wary_hound.robustness.survival import HORIZON
 
 TOP = "top candidate"
 IN_CSS, IN_XPATH, JOINED = "css alone", "xpath alone", "several ways"
-MOST_WAYS = 3
 WAYS = (TOP, JOINED, IN_CSS, IN_XPATH, *YARDSTICKS)
 FATES = ("alive", "lost", "stolen", "ambiguous")
 THERE = ("right", "wrong", "unsure", "called gone")
@@ -191,7 +190,7 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
 
 def _authored(element: Element, model: ChangeModel | None) -> tuple[dict[str, Locator], list[Candidate]]:
     """What each way of writing locators gives for an element, and all plain candidates."""
-    candidates = rank(element, Question(ways=MOST_WAYS) if model is None else Question(model, ways=MOST_WAYS))
+    candidates = rank(element, Question() if model is None else Question(model))
     plain = [c for c in candidates if c.locator.otherwise is None]
     each = best_of_each(plain)
     found = {TOP: plain[0], JOINED: candidates[0], IN_CSS: each.get("css"), IN_XPATH: each.get("xpath")}
