@@ -1,251 +1,380 @@
-"""Learns the weights of relocation from labelled histories, and writes them as healing/weights.json.
+"""Learns the judge of relocation from labelled histories and variants, and writes it as healing/judge.json.
 
-usage: learn_relocation.py FOLDER [--cache FILE] [--write]
+usage: learn_relocation.py FOLDER [--folds N] [--write]
 
-First the scores by which elements compete: a conditional logit where, for each labelled element on each pair of versions,
-the right choice among the elements of the new page is the one with the same label. Then whether the winner is the one: a
-logistic regression on these choices, and on the same with the element and all in it taken out of the new page. Both by
-penalised maximum likelihood. Prints how it does on applications that were left out of the learning.
+First the weights by which pairs of elements are aligned: a conditional logit where, for each labelled element on each pair of
+pages, the right choice among its candidates is the element with the same label. Then the trees that say whether a candidate is
+the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, and of the same
+where what has come in its place is nobody else's. Last the calibration, on what was left out.
+
+What is printed is of applications that nothing was learnt from: the applications are cut into folds, and all is learnt anew
+without each. scikit-learn is needed (the extra `learn`).
 """
 
 from __future__ import annotations
 
 import argparse
 import json
-import pickle
-from collections.abc import Sequence
-from concurrent.futures import ProcessPoolExecutor
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Executor, ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from zlib import crc32
 
 import numpy as np
 import numpy.typing as npt
 from scipy.optimize import minimize
+from sklearn.ensemble import HistGradientBoostingClassifier
+from sklearn.isotonic import IsotonicRegression
 
-from wary_hound.healing.evidence import FEATURES, evidence, perfect
-from wary_hound.healing.fingerprint import fingerprint
-from wary_hound.healing.relocation import GONE, SURE, TRUST_NAMES, WORST, Weights, trust_row
-from wary_hound.measuring.history import PageHistory, labelled, read_histories
+from wary_hound.healing.alignment import Aligning, Scores
+from wary_hound.healing.forest import Forest
+from wary_hound.healing.judge import EVIDENCE, STANDING, WIDEST, Judge, gather
+from wary_hound.healing.likeness import FEATURES, OWN
+from wary_hound.healing.relocation import GONE, SURE
+from wary_hound.healing.remembering import fingerprint
+from wary_hound.healing.witnesses import votes, witnesses
+from wary_hound.measuring.history import PageHistory, Variants, labelled, read_histories, read_variants, targets
+from wary_hound.page import Page
 
 Floats = npt.NDArray[np.float64]
-RIVALS = 24
-GONE_COUNTS = 0.15
-"""An element taken out on purpose counts this much of a real observation: real ones are seldom gone."""
+Task = PageHistory | Variants
+ALIGNED, REMEMBERED = "aligned", "remembered"
+CASES = (ALIGNED, REMEMBERED)
+RIVALS = 14
+VARIANTS_COUNT = 3.0
+"""Pairs of variants are few, and say what releases with the same content cannot."""
+TAKEN_COUNTS, FREE_COUNTS = 0.15, 0.05
+"""An element taken out on purpose counts this much of a real observation, and where its place was then free: real ones are
+seldom gone."""
+ROUGH = {
+    "tag": 1, "role": 1, "id": 2, "name-attribute": 2, "href": 1.5, "text": 2, "text-equal": 1, "name": 1, "label": 1,
+    "classes": 1, "trail": 1, "before": 0.5, "after": 0.5, "heading": 0.5, "row": 1, "place": 1, "icon": 1, "rarity": 2,
+    "shape": 0.5, "tree": 0.5, "parent": 1, "ancestors": 2, "nearest-ancestor": 1, "inside": 2, "previous": 1, "next": 1,
+    "row-aligned": 1, "group-aligned": 0.5,
+}  # fmt: skip
+"""Weights that learning begins with."""
 
 
 @dataclass(frozen=True)
 class Choice:
-    """The right element (first row of `table`, if it is there) and its strongest rivals."""
+    """The candidates of one labelled element; the right one is first where it is among them."""
 
     application: str
-    pair: tuple[str, int, int]
+    kind: str
+    right: bool
     table: npt.NDArray[np.float32]
-    related: npt.NDArray[np.bool_]
-    """For each pair of rows, whether one element holds the other."""
-    perfect: npt.NDArray[np.float32]
-    there: bool
-    artificial: bool
-
-
-_ROUGH = {"tag": 1, "role": 1, "id": 1.5, "text": 3, "name": 2, "label": 1, "classes": 1, "trail": 1, "before": 0.5,
-          "heading": 0.5, "row": 1, "href": 1, "place": 1, "name-attribute": 2}  # fmt: skip
-
-
-def collect(history: PageHistory) -> list[Choice]:
-    rough = np.asarray([_ROUGH.get(f, 0.3) for f in FEATURES])
-    pages, wanted = labelled(history)
-    found = []
-
-    def choice(pair: tuple[int, int], table: Floats, rows: list[int], ideal: Floats, there: bool, artificial: bool) -> Choice:
-        page = pages[pair[1]]
-        start = np.asarray(rows)
-        end = page.end[start]
-        holds = (start[:, None] <= start[None, :]) & (start[None, :] < end[:, None])
-        return Choice(
-            history.application, (history.name, *pair), table[rows].astype(np.float32), holds | holds.T,
-            ideal.astype(np.float32), there, artificial,
-        )  # fmt: skip
-
-    for pair in history.pairs():
-        old, new = pair
-        page = pages[new]
-        for label, index in wanted[old].items():
-            if index is None or label not in wanted[new]:
-                continue
-            remembered = fingerprint(pages[old][index])
-            table = evidence(remembered, page, range(len(page)))
-            strength = np.nan_to_num(table, nan=0.0) @ rough
-            now = wanted[new][label]
-            order = [i for i in np.argsort(-strength).tolist() if i != now]
-            ideal = perfect(remembered)
-            if now is None:
-                found.append(choice(pair, table, order[:RIVALS], ideal, False, False))
-                continue
-            found.append(choice(pair, table, [now, *order[:RIVALS]], ideal, True, False))
-            outside = [i for i in order if not now <= i < page.end[now]][:RIVALS]
-            found.append(choice(pair, table, outside, ideal, False, True))
-    return found
-
-
-def balance(choices: Sequence[Choice]) -> Floats:
-    """Weights that keep an application with many pairs from outvoting the others."""
-    counts: dict[str, int] = {}
-    for c in choices:
-        counts[c.application] = counts.get(c.application, 0) + 1
-    mean = float(np.mean(list(counts.values())))
-    return np.asarray([(mean / counts[c.application]) ** 0.5 for c in choices])
-
-
-def fit_scores(choices: Sequence[Choice]) -> tuple[Floats, Floats]:
-    chosen = [c for c in choices if c.there]
-    features, count = len(FEATURES), len(chosen)
-    design = np.zeros((count, RIVALS + 1, 2 * features), np.float32)
-    there = np.zeros((count, RIVALS + 1), np.float32)
-    for k, entry in enumerate(chosen):
-        missing = np.isnan(entry.table)
-        design[k, : len(missing), :features] = np.where(missing, 0, entry.table)
-        design[k, : len(missing), features:] = missing
-        there[k, : len(missing)] = 1
-    weight = balance(chosen)
-
-    def value(theta: Floats) -> tuple[float, Floats]:
-        scores = (design @ theta.astype(np.float32) - 1e9 * (1 - there)).astype(np.float64)
-        scores -= scores.max(axis=1, keepdims=True)
-        raised = np.exp(scores)
-        chance = raised / raised.sum(axis=1, keepdims=True)
-        loss = -np.sum(weight * np.log(np.maximum(chance[:, 0], 1e-12)))
-        error = chance * weight[:, None]
-        error[:, 0] -= weight
-        gradient = np.einsum("kr,krf->f", error.astype(np.float32), design, optimize=True).astype(np.float64)
-        ridge = np.concatenate([np.full(features, 1.0), np.full(features, 3.0)])
-        return float(loss + 0.5 * np.sum(ridge * theta**2)), gradient + ridge * theta
-
-    bounds: list[tuple[Any, Any]] = [(0, None)] * features + [(None, None)] * features
-    found = minimize(value, np.zeros(2 * features), jac=True, method="L-BFGS-B", bounds=bounds, options={"maxiter": 300}).x
-    return found[:features], found[features:]
 
 
 @dataclass(frozen=True)
-class Won:
-    """What stage two sees of one choice."""
+class Heard:
+    """The evidence on the candidates of one element, and which is the right one (-1 for none). `kind`: adjacent, far, or that of
+    a variant; `taken`: "" or how the element was taken out."""
 
-    row: Floats
-    right: bool
+    application: str
+    kind: str
+    taken: str
+    gone: bool
+    right: int
+    table: npt.NDArray[np.float32]
 
 
-def contest(choices: Sequence[Choice], known: Floats, unknown: Floats) -> list[Won]:
-    weights = Weights(known, unknown, np.zeros(len(TRUST_NAMES)))
-    scores = [weights.scores(c.table.astype(np.float64)) for c in choices]
-    ideals = [float(weights.scores(c.perfect.astype(np.float64)[None, :])[0]) for c in choices]
-    best = [int(np.argmax(s)) for s in scores]
-    deficits = [min(WORST, i - float(s[b])) for i, s, b in zip(ideals, scores, best, strict=True)]
-    of_pair: dict[tuple[str, int, int], list[float]] = {}
-    for c, deficit in zip(choices, deficits, strict=True):
-        if not c.artificial:
-            of_pair.setdefault(c.pair, []).append(deficit)
-    found = []
-    last = 0.0
-    for k, c in enumerate(choices):
-        rivals = scores[k][~c.related[best[k]]]
-        margin = min(WORST, float(scores[k][best[k]] - rivals.max())) if len(rivals) else 0.0
-        own = last if c.artificial else deficits[k]
-        last = deficits[k]
-        entries = of_pair[c.pair]
-        of_page = (sum(entries) - own) / (len(entries) - 1) if len(entries) > 1 else deficits[k] / 2
-        row = trust_row(deficits[k], margin, of_page, c.table[best[k]].astype(np.float64))
-        found.append(Won(row, c.there and best[k] == 0))
+def rough() -> Scores:
+    return Scores(np.asarray([ROUGH.get(f, 0.3) for f in FEATURES]), np.full(len(FEATURES), 0.3))
+
+
+def pairs_of(task: Task) -> Iterator[tuple[str, Page, Page, dict[str, int | None], dict[str, int | None]]]:
+    """All pairs of pages, with what is labelled on each."""
+    if isinstance(task, PageHistory):
+        pages, wanted = labelled(task)
+        for old, new in task.pairs():
+            yield "adjacent" if new == old + 1 else "far", pages[old], pages[new], wanted[old], wanted[new]
+        return
+    for pair in task.pairs:
+        base, other = pair.base.read(), pair.other.read()
+        yield pair.kind, base, other, targets(base, pair.base), targets(other, pair.other)
+
+
+def aligned(case: str, old: Page, new: Page, elements: Sequence[int], first: Scores, later: Scores) -> tuple[Aligning, list[int]]:
+    """The alignment of a case, and the number of each element in it."""
+    if case == REMEMBERED:
+        found = Aligning([fingerprint(old[i]) for i in elements], new, first, later)
+        found.run()
+        return found, list(range(len(elements)))
+    found = Aligning(old, new, first, later)
+    found.run()
+    return found.looking_everywhere(np.unique(elements)), list(elements)
+
+
+def labels_of(was: dict[str, int | None], now: dict[str, int | None]) -> list[tuple[int, int | None]]:
+    return [(index, now[label]) for label, index in was.items() if index is not None and label in now]
+
+
+Votes = list[dict[int, tuple[int, ...]]]
+
+
+def vote(task: Task) -> Votes:
+    """For each pair of pages what the witnesses of each labelled element find on the new one; of every other element none is
+    known, so that the judge learns to do without. Known ways are as many as a book may hold, from one to a dozen."""
+    ways: dict[tuple[str, int], tuple[Any, ...]] = {}
+    found: Votes = []
+    for _, old, new, was, now in pairs_of(task):
+        cast: dict[int, tuple[int, ...]] = {}
+        for label, index in was.items():
+            number = crc32(label.encode())
+            if index is None or label not in now or number % 2:
+                continue
+            key = (old.digest, index)
+            if key not in ways:
+                ways[key] = witnesses(old[index])
+            known = ways[key][: (3, 6, 12)[number // 2 % 3]]
+            cast[index] = votes(known, new)
+        found.append(cast)
     return found
 
 
-def fit_trust(choices: Sequence[Choice], won: Sequence[Won]) -> Floats:
-    design = np.vstack([w.row for w in won])
-    right = np.asarray([w.right for w in won], np.float64)
-    weight = balance(choices) * np.asarray([GONE_COUNTS if c.artificial else 1.0 for c in choices]) * 0.2
-    ridge = np.full(design.shape[1], 0.5)
-    ridge[0] = 0.01
+def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]:
+    found = []
+    for kind, old, new, was, now in pairs_of(task):
+        wanted = labels_of(was, now)
+        if not wanted:
+            continue
+        aligning, numbers = aligned(case, old, new, [i for i, _ in wanted], first, later)
+        for number, (_, right) in zip(numbers, wanted, strict=True):
+            rows = np.flatnonzero(aligning.a == number)
+            rows = rows[np.argsort(-aligning.score[rows], kind="stable")]
+            is_right = aligning.b[rows] == (-1 if right is None else right)
+            kept = np.concatenate([rows[is_right], rows[~is_right][:RIVALS]])
+            found.append(Choice(task.application, kind, bool(is_right.any()), aligning.table[kept]))
+    return found
+
+
+def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> list[Heard]:
+    found = []
+    reverse, claimed, image = (len(FEATURES) + STANDING.index(name) for name in ("reverse", "claimed", "is the image"))
+    for known, (kind, old, new, was, now) in zip(cast, pairs_of(task), strict=True):
+        wanted = labels_of(was, now)
+        if not wanted:
+            continue
+        aligning, numbers = aligned(case, old, new, [i for i, _ in wanted], first, later)
+        for number, (index, right) in zip(numbers, wanted, strict=True):
+            said = {number: known[index]} if index in known else {}
+            there = gather(aligning, np.asarray([number]), votes=said)
+            at = np.flatnonzero(there.b == (-1 if right is None else right))
+            found.append(Heard(task.application, kind, "", right is None, int(at[0]) if len(at) else -1, there.table))
+            if right is None:
+                continue
+            without = gather(aligning, np.asarray([number]), slice(right, int(new.end[right])), said).table
+            found.append(Heard(task.application, kind, "taken", True, -1, without))
+            free = without.copy()
+            free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
+            found.append(Heard(task.application, kind, "free", True, -1, free))
+    return found
+
+
+def balance(applications: Sequence[str]) -> dict[str, float]:
+    """Weights that keep an application with many pairs from outvoting the others."""
+    counts = Counter(applications)
+    mean = float(np.mean(list(counts.values())))
+    return {application: (mean / count) ** 0.5 for application, count in counts.items()}
+
+
+def fit_scores(found: Sequence[Choice], width: int) -> Scores:
+    """The conditional logit over the first features; no likeness may count against a pair."""
+    chosen = [c for c in found if c.right]
+    design = np.zeros((len(chosen), RIVALS + 1, 2 * width), np.float32)
+    absent = np.ones((len(chosen), RIVALS + 1))
+    by = balance([c.application for c in chosen])
+    weight = np.asarray([by[c.application] * (1 if c.kind in ("adjacent", "far") else VARIANTS_COUNT) for c in chosen])
+    for k, entry in enumerate(chosen):
+        table = entry.table[:, :width]
+        missing = np.isnan(table)
+        design[k, : len(table), :width] = np.where(missing, 0, table)
+        design[k, : len(table), width:] = missing
+        absent[k, : len(table)] = 0
+    flat = design.reshape(-1, 2 * width)
+    ridge = np.concatenate([np.full(width, 1.0), np.full(width, 3.0)])
 
     def value(theta: Floats) -> tuple[float, Floats]:
-        eta = design @ theta
-        loss = np.sum(weight * (np.logaddexp(0, eta) - right * eta)) + 0.5 * np.sum(ridge * theta**2)
-        gradient = design.T @ (weight * (1 / (1 + np.exp(-eta)) - right)) + ridge * theta
-        return float(loss), gradient
+        scores = (flat @ theta.astype(np.float32)).reshape(absent.shape).astype(np.float64) - 1e9 * absent
+        scores -= scores.max(axis=1, keepdims=True)
+        raised = np.exp(scores)
+        chance = raised / raised.sum(axis=1, keepdims=True)
+        error = chance * weight[:, None]
+        error[:, 0] -= weight
+        loss = -np.sum(weight * np.log(np.maximum(chance[:, 0], 1e-12)))
+        gradient = (flat.T @ error.reshape(-1).astype(np.float32)).astype(np.float64)
+        return float(loss + 0.5 * np.sum(ridge * theta**2)), gradient + ridge * theta
 
-    return np.asarray(minimize(value, np.zeros(design.shape[1]), jac=True, method="L-BFGS-B").x)
-
-
-def fit(choices: Sequence[Choice]) -> Weights:
-    known, unknown = fit_scores(choices)
-    return Weights(known, unknown, fit_trust(choices, contest(choices, known, unknown)))
-
-
-KEYS = ("right", "wrong", "unsure", "called gone", "gone: found gone", "gone: unsure", "gone: wrong")
-
-
-def judge(choices: Sequence[Choice], weights: Weights) -> tuple[dict[str, int], list[tuple[float, bool]]]:
-    counts = dict.fromkeys(KEYS, 0)
-    sure = []
-    for choice, won in zip(choices, contest(choices, weights.known, weights.unknown), strict=True):
-        confidence = float(1 / (1 + np.exp(-won.row @ weights.trust)))
-        named, gone = confidence >= SURE, confidence <= GONE
-        if not choice.artificial:
-            sure.append((confidence, won.right))
-        if choice.there:
-            key = "called gone" if gone else "unsure" if not named else "right" if won.right else "wrong"
-        else:
-            key = "gone: found gone" if gone else "gone: unsure" if not named else "gone: wrong"
-        counts[key] += 1
-    return counts, sure
+    bounds: list[tuple[Any, Any]] = [(0, None)] * width + [(None, None)] * width
+    theta = minimize(value, np.zeros(2 * width), jac=True, method="L-BFGS-B", bounds=bounds, options={"maxiter": 120}).x
+    rest = np.zeros(len(FEATURES) - width)
+    return Scores(np.concatenate([theta[:width], rest]), np.concatenate([theta[width:], rest]))
 
 
-def said(counts: dict[str, int]) -> str:
-    there = sum(counts[k] for k in KEYS[:4])
-    gone = sum(counts[k] for k in KEYS[4:])
-    return ", ".join(f"{k} {counts[k] / max(1, gone if k.startswith('gone:') else there):.1%}" for k in KEYS)
+_SIGNS = {
+    "votes": 1, "vote share": 1, "score": 1, "margin": 1, "reverse": 1, "nested": 1, "is the image": 1, "deficit": -1,
+    "claimed": -1, "rank": -1,
+}  # fmt: skip
+_EITHER_WAY = frozenset({"shown", "tree"})
+
+
+def fit_forest(heard: Sequence[Heard]) -> Forest:
+    signs = [_SIGNS.get(name, 0) if name in STANDING else 0 if name in _EITHER_WAY else 1 for name in EVIDENCE]
+    by = balance([h.application for h in heard])
+    counts = {"": 1.0, "taken": TAKEN_COUNTS, "free": FREE_COUNTS}
+    weight = [
+        np.full(len(h.table), by[h.application] * counts[h.taken] * (1 if h.kind in ("adjacent", "far") else VARIANTS_COUNT))
+        for h in heard
+    ]
+    right = [np.arange(len(h.table)) == h.right for h in heard]
+    model = HistGradientBoostingClassifier(
+        max_iter=150, learning_rate=0.08, max_leaf_nodes=15, min_samples_leaf=60, l2_regularization=5.0, monotonic_cst=signs,
+        random_state=1,
+    )  # fmt: skip
+    design = np.vstack([h.table for h in heard])
+    design[:, np.isnan(design).all(axis=0)] = 0  # of what is remembered nothing is known of what stands around it
+    model.fit(design, np.concatenate(right), sample_weight=np.concatenate(weight))
+    return as_arrays(model)
+
+
+def as_arrays(model: Any) -> Forest:
+    """The trees that scikit-learn fitted, one list of nodes."""
+    columns: dict[str, list[Any]] = {k: [] for k in ("feature", "threshold", "left", "right", "unknown_left", "value")}
+    roots, deepest = [], 1
+    for (tree,) in model._predictors:
+        base = len(columns["feature"])
+        roots.append(base)
+        for k, node in enumerate(tree.nodes):
+            leaf = bool(node["is_leaf"])
+            deepest = max(deepest, int(node["depth"]))
+            columns["feature"].append(0 if leaf else int(node["feature_idx"]))
+            columns["threshold"].append(0.0 if leaf else float(node["num_threshold"]))
+            columns["left"].append(base + (k if leaf else int(node["left"])))
+            columns["right"].append(base + (k if leaf else int(node["right"])))
+            columns["unknown_left"].append(bool(node["missing_go_to_left"]))
+            columns["value"].append(float(node["value"]) if leaf else 0.0)
+    data = {**columns, "start": float(model._baseline_prediction.ravel()[0]), "roots": roots, "deepest": deepest}
+    return Forest.from_json(data)
+
+
+@dataclass(frozen=True)
+class Judged:
+    """What the trees said of the best candidate: its logit, and whether it is the one."""
+
+    heard: Heard
+    logit: float
+    right: bool
+
+
+def judge(heard: Sequence[Heard], forest: Forest) -> list[Judged]:
+    logits = forest.logits(np.vstack([h.table for h in heard]))
+    found, at = [], 0
+    for h in heard:
+        own = logits[at : at + len(h.table)]
+        at += len(h.table)
+        if len(own):
+            found.append(Judged(h, float(own.max()), int(np.argmax(own)) == h.right))
+    return found
+
+
+def calibration(judged: Sequence[Judged]) -> tuple[Floats, Floats]:
+    """Logits of the trees and the logits of what came true there: isotonic, at a few knots between which lines are drawn."""
+    by = balance([j.heard.application for j in judged])
+    weight = np.asarray([by[j.heard.application] * {"": 1.0, "taken": 0.06, "free": 0.02}[j.heard.taken] for j in judged])
+    logit = np.asarray([j.logit for j in judged])
+    right = np.asarray([j.right for j in judged], np.float64)
+    fitted = IsotonicRegression(y_min=0.005, y_max=0.9985, out_of_bounds="clip").fit(logit, right, sample_weight=weight)
+    knots = np.asarray([-6, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5, 6, 8], np.float64)
+    window = np.linspace(-0.7, 0.7, 15)
+    chance = np.asarray([fitted.predict(k + window).mean() for k in knots])
+    return knots, np.maximum.accumulate(np.log(chance / (1 - chance)))
+
+
+def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> None:
+    chance = 1 / (1 + np.exp(-np.interp([j.logit for j in judged], said, true)))
+    print(f"\n{case}: on applications that were left out (sure from {SURE}, gone to {GONE})")
+
+    def line(name: str, wanted: Callable[[Heard], bool]) -> None:
+        rows = [(c, j) for c, j in zip(chance.tolist(), judged, strict=True) if wanted(j.heard)]
+        if rows:
+            there = np.asarray([j.right for _, j in rows])
+            sure, gone = np.asarray([c >= SURE for c, _ in rows]), np.asarray([c <= GONE for c, _ in rows])
+            print(
+                f"  {name:28} {len(rows):6}: right {np.mean(there & sure):.1%}, wrong {np.mean(~there & sure):.2%}, "
+                f"unsure {np.mean(~sure & ~gone):.1%}, gone {np.mean(gone):.1%}; best guess {np.mean(there):.1%}"
+            )
+
+    line("all pairs of releases", lambda h: not h.taken and not h.gone and h.kind in ("adjacent", "far"))
+    line("adjacent releases", lambda h: not h.taken and not h.gone and h.kind == "adjacent")
+    line("variants", lambda h: not h.taken and not h.gone and h.kind not in ("adjacent", "far"))
+    line("gone", lambda h: not h.taken and h.gone)
+    line("taken out", lambda h: h.taken == "taken")
+    line("taken out, its place taken", lambda h: h.taken == "free")
+    plain = np.asarray([not j.heard.taken for j in judged])
+    right = np.asarray([j.right for j in judged])
+    error = 0.0
+    for low, high in ((0, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 0.97), (0.97, 1.01)):
+        inside = plain & (chance >= low) & (chance < high)
+        if inside.any():
+            error += abs(float(chance[inside].mean() - right[inside].mean())) * int(inside.sum())
+            print(f"    confidence {chance[inside].mean():.2f}: right {right[inside].mean():.1%} of {int(inside.sum())}")
+    print(f"    calibration error {error / int(plain.sum()):.4f}", flush=True)
+
+
+def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes]) -> Judge:
+    """The judge of a case, from all tasks; prints how those learnt without a fold do on it."""
+    count = len(tasks)
+    start = rough()
+    begun = [c for found in pool.map(choices, tasks, [case] * count, [start] * count, [start] * count) for c in found]
+    applications = sorted({task.application for task in tasks})
+
+    def weights(without: Sequence[str]) -> tuple[Scores, Scores]:
+        kept = [c for c in begun if c.application not in without]
+        first = fit_scores(kept, len(OWN))
+        return first, first if case == REMEMBERED else fit_scores(kept, len(FEATURES))
+
+    judged: list[Judged] = []
+    for fold in range(folds):
+        held = applications[fold::folds]
+        first, later = weights(held)
+        heard = [h for found in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in found]
+        forest = fit_forest([h for h in heard if h.application not in held])
+        judged += judge([h for h in heard if h.application in held], forest)
+        print(f"{case}: fold {fold + 1} of {folds}", flush=True)
+    said, true = calibration(judged)
+    report(case, judged, said, true)
+    first, later = weights(())
+    heard = [h for found in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in found]
+    return Judge(first, later, fit_forest(heard), said, true)
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("folder", type=Path)
-    parser.add_argument("--cache", type=Path)
+    parser.add_argument("--folds", type=int, default=4)
+    parser.add_argument("--case", choices=CASES, action="append")
     parser.add_argument("--write", action="store_true")
     options = parser.parse_args()
-    if options.cache and options.cache.exists():
-        choices = pickle.loads(options.cache.read_bytes())
-    else:
-        with ProcessPoolExecutor() as pool:
-            choices = [c for found in pool.map(collect, read_histories(options.folder)) for c in found]
-        if options.cache:
-            options.cache.write_bytes(pickle.dumps(choices))
-    applications = sorted({c.application for c in choices})
-    total = dict.fromkeys(KEYS, 0)
-    confident: list[tuple[float, bool]] = []
-    for application in applications:
-        held = [c for c in choices if c.application == application]
-        found, sure = judge(held, fit([c for c in choices if c.application != application]))
-        confident += sure
-        total = {k: total[k] + found[k] for k in KEYS}
-        print(f"left out, {len(held):6} choices: {said(found)}", flush=True)
-    print(f"all left out: {said(total)}")
-    chances = np.asarray([c for c, _ in confident])
-    right = np.asarray([r for _, r in confident])
-    for low, high in ((0, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 0.97), (0.97, 1.01)):
-        inside = (chances >= low) & (chances < high)
-        if inside.any():
-            print(f"  confidence {chances[inside].mean():.2f}: right {right[inside].mean():.1%} of {inside.sum()}")
-    weights = fit(choices)
-    if options.write:
-        data = {
-            "source": f"{len(choices):,} choices on pairs of versions of {len(applications)} open-source web interfaces, "
-            "fitted by scripts/learn_relocation.py",
-            "known": {f: round(float(w), 4) for f, w in zip(FEATURES, weights.known, strict=True)},
-            "unknown": {f: round(float(w), 4) for f, w in zip(FEATURES, weights.unknown, strict=True)},
-            "trust": {f: round(float(w), 4) for f, w in zip(TRUST_NAMES, weights.trust, strict=True)},
-        }
-        text = json.dumps(data, indent=1)
-        print(text)
-        target = Path(__file__).parent.parent / "src" / "wary_hound" / "healing" / "weights.json"
-        target.write_text(text + "\n", encoding="utf-8")
+    tasks: list[Task] = [*read_histories(options.folder), *read_variants(options.folder)]
+    with ProcessPoolExecutor() as pool:
+        cast = list(pool.map(vote, tasks))
+        print("witnesses heard", flush=True)
+        for case in options.case or CASES:
+            found = learn(tasks, case, options.folds, pool, cast)
+            if options.write:
+                write(case, found, len({task.application for task in tasks}))
+
+
+def write(case: str, found: Judge, many: int) -> None:
+    target = Path(__file__).parent.parent / "src" / "wary_hound" / "healing" / "judge.json"
+    data = json.loads(target.read_text(encoding="utf-8")) if target.exists() else {}
+    data["source"] = f"histories and variants of {many} open-source web interfaces, fitted by scripts/learn_relocation.py"
+    data[case] = found.to_json()
+    target.write_text(json.dumps(data, separators=(",", ":")) + "\n", encoding="utf-8")
+    print(f"{target}: {target.stat().st_size:,} bytes", flush=True)
 
 
 if __name__ == "__main__":

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from conftest import read
-from wary_hound import Page, Question, assess, match, relocate_all
+from wary_hound import Page, Question, assess, match, relocate, relocate_all
 from wary_hound.authoring.ranking import futures_of, rank
 from wary_hound.cli.look import interesting
-from wary_hound.healing import relocation
+from wary_hound.healing.alignment import Aligning
 from wary_hound.locator.notation import parse
 from wary_hound.report.plots import survival_plot, write_plot
 from wary_hound.robustness.dependence import dependencies
@@ -46,18 +46,20 @@ def test_dollars_in_a_locator_are_no_mathematics_in_a_plot(tmp_path: Path) -> No
     assert (tmp_path / "plot.svg").stat().st_size > 2_000
 
 
-def test_many_elements_are_assigned_at_once(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_two_pages_are_aligned_once_however_many_elements_are_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
     calls = 0
-    solve = relocation.linear_sum_assignment
+    run = Aligning.run
 
-    def counted(*given: object, **more: object) -> object:
+    def counted(aligning: Aligning) -> None:
         nonlocal calls
         calls += 1
-        return solve(*given, **more)
+        run(aligning)
 
-    monkeypatch.setattr(relocation, "linear_sum_assignment", counted)
+    monkeypatch.setattr(Aligning, "run", counted)
     elements = interesting(read("nights@r1"))[:20]
-    assert len(relocate_all(elements, read("nights@r2"))) == 20
+    new = read("nights@r2")
+    assert len(relocate_all(elements, new)) == 20
+    assert relocate(elements[0], new).element is not None
     assert calls == 1
 
 

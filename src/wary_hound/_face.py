@@ -17,7 +17,18 @@ from wary_hound.errors import (
     PageError,
     WaryHoundError,
 )
-from wary_hound.healing import Fingerprint, Repair, Verdict, fingerprint, relocate, relocate_all, repair, repair_all
+from wary_hound.healing import (
+    Alignment,
+    Fingerprint,
+    Repair,
+    Verdict,
+    align,
+    fingerprint,
+    relocate,
+    relocate_all,
+    repair,
+    repair_all,
+)
 from wary_hound.journey import Book, Journey
 from wary_hound.locator.convert import convert
 from wary_hound.locator.evaluate import match
@@ -29,6 +40,7 @@ from wary_hound.page.secrets import Secrets
 from wary_hound.robustness.model import ChangeModel
 
 __all__ = [
+    "Alignment",
     "Ambiguous",
     "Book",
     "Browser",
@@ -56,6 +68,7 @@ __all__ = [
     "Secrets",
     "Verdict",
     "WaryHoundError",
+    "align",
     "assess",
     "convert",
     "explain",

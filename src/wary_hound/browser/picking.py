@@ -13,6 +13,7 @@ from types import TracebackType
 from typing import TYPE_CHECKING
 
 from wary_hound.authoring.ranking import Candidate, rank
+from wary_hound.authoring.targets import control_around
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout, FactsError
@@ -105,6 +106,7 @@ class Picking:
         page = self._taken.page
         try:
             element = page[self._taken.places.index((context, number))]
+            element = control_around(element) or element
         except ValueError:
             return
         if self.pointed is None or self.pointed.element != element:

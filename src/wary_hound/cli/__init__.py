@@ -18,6 +18,7 @@ COMMANDS = {
     "check": "Evaluate locators, and explain what they match.",
     "rank": "Locators for an element, by how long they will last.",
     "stress": "How long a book's or a journey's locators will last.",
+    "compare": "What changed between two pages, and which locators that touches.",
     "repair": "What became of a book's locators on a new page, and what to do.",
     "convert": "A locator in other notations, or from them.",
     "history": "How your own pages change, learnt from their snapshots.",

@@ -93,6 +93,11 @@ def seen_page(given: str | Path, browser: str = "chromium") -> tuple[Page, bytes
     return page, read_bytes(page.picture, "picture", MOST_BYTES) if page.picture is not None else None
 
 
+def page_name(given: str | Path) -> str:
+    """What a page is called in a line of output: the file's name, or the address."""
+    return given if isinstance(given, str) else given.name
+
+
 def tell_notes(page: Page) -> None:
     """A word on standard error about what is not as it should be on a page."""
     for note in page.notes:

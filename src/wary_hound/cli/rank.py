@@ -16,6 +16,8 @@ from wary_hound.authoring.portfolio import Portfolio, portfolio
 from wary_hound.authoring.question import PURPOSES, STOLEN_COSTS, WAYS, Question
 from wary_hound.authoring.ranking import Candidate, assess, best_of_each, rank, telling
 from wary_hound.authoring.rules import FACTS, Rules
+from wary_hound.authoring.targets import control_around
+from wary_hound.authoring.tradeoff import tradeoff
 from wary_hound.cli.common import (
     COSTS,
     FILE,
@@ -107,6 +109,10 @@ def command(
         raise click.UsageError("--as and -o go with --all")
     wanted = read_locator(locator or "")
     element = find(read_page(page, browser), wanted)
+    control = control_around(element)
+    if control is not None:
+        click.echo(f"That is the icon in {short(control)}, which takes the click: locators are for that.", err=True)
+        wanted, element = rank(control, question)[0].locator, control
     ranking = _ranked(element, wanted, question, {str(other): read_page(other, browser) for other in also})
     _write_files(ranking, plot, report)
     if as_json:
@@ -190,7 +196,7 @@ def _tell(ranking: _Ranking, most: int) -> None:
     out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {costs} times\n")
     said = telling(candidates, most)
     for number, candidate in enumerate(said, 1):
-        _show(out, f"{number:2}", candidate)
+        _show(out, f"{number:2}", candidate, said[0])
     left = len(candidates) - len(said)
     if left:
         out.print(Text(f"    and {left} more, most of which rest on all that a better one does (--json, -n)", "dim"))
@@ -199,7 +205,7 @@ def _tell(ranking: _Ranking, most: int) -> None:
     out.print()
     if same is None:
         out.print("The locator given:")
-        _show(out, "  ", ranking.given)
+        _show(out, "  ", ranking.given, said[0] if said else ranking.given)
     else:
         out.print(f"The locator given is number {same} of {len(candidates)}.")
     chosen = ranking.chosen
@@ -224,7 +230,7 @@ def _show_each_language(out: Any, candidates: list[Candidate]) -> None:
     out.print(table([("best in", "whole"), ("lasts", "right"), ("locator", "wide"), ""], rows))
 
 
-def _show(out: Any, number: str, candidate: Candidate) -> None:
+def _show(out: Any, number: str, candidate: Candidate, first: Candidate) -> None:
     low, high = candidate.interval
     out.print(
         Text.assemble(
@@ -242,6 +248,8 @@ def _show(out: Any, number: str, candidate: Candidate) -> None:
     if candidate.weak:
         weak = "Weak: it says what kind of element, or where, not which one. Nothing better finds it alone."
         out.print(Padding(Text(weak, "yellow"), (0, 0, 0, 6)))
+    if candidate is not first:
+        out.print(Padding(Text(tradeoff(candidate, first)), (0, 0, 0, 6)))
     fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"
     out.print(Padding(Text(f"{fails}; {'; '.join(candidate.reasons)}", "dim"), (0, 0, 0, 6)))
 

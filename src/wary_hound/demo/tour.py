@@ -12,7 +12,7 @@ from pathlib import Path
 from wary_hound.files import read_text, write_aside
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book, book_of, parse_book
-from wary_hound.journey.repairing import NamedRepair, changed_texts, repair_book
+from wary_hound.journey.repairing import NamedRepair, changed_texts, pages_last_seen, repair_book
 from wary_hound.page import Page
 from wary_hound.report.story import Cell, Row, Story, cell_of, write_story
 
@@ -83,7 +83,7 @@ def _follow(
     for was, now in itertools.pairwise(RELEASES):
         progress(f"{name} {was} → {now}")
         new = Page.read(pages / f"{name}@{now}.html")
-        repairs = repair_book(book, old, new)
+        repairs = repair_book(book, old, new, last_seen=pages_last_seen(book, path.parent, old))
         for named in repairs:
             seen_gone = cells[named.name][-1].state == "gone"
             cells[named.name].append(cell_of(named))

@@ -9,9 +9,6 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, ValidationError
 
 from wary_hound.errors import FileError
-from wary_hound.locator.relations import row_of, section_of
-from wary_hound.page import Element, Page
-from wary_hound.page.cache import Bounded, Cache
 
 LONGEST = 120
 
@@ -42,11 +39,26 @@ class Fingerprint:
     sibling: int = 1
     """Its place among siblings of its tag."""
     box: tuple[float, float, float, float] | None = None
+    own_text: str = ""
+    """Its text without that of elements inside."""
+    icon: str = ""
+    """What it shows as a picture: path data, the name of a symbol or a file, classes of an icon font."""
+    column: str = ""
+    """The header of the column it stands in."""
+    identity: tuple[str, ...] = ()
+    """What tells its row from the others beside it."""
+    apart: tuple[str, ...] = ()
+    """What stands with it and with none of the elements that look like it."""
+    tree: str = ""
+    """The kind of tree it stands in: document, frame or shadow."""
+    witnesses: tuple[str, ...] = ()
+    """Locators that find it, which rest on different facts; what they agree on is believed."""
 
     def to_json(self) -> dict[str, Any]:
         """Without what is empty."""
         data = asdict(self)
-        data["trail"] = list(self.trail)
+        for key in ("trail", "identity", "apart", "witnesses"):
+            data[key] = list(data[key])
         data["place"] = round(self.place, 4)
         if self.box is not None:
             data["box"] = [round(v, 1) for v in self.box]
@@ -83,107 +95,10 @@ class _Stored(BaseModel):
     place: FiniteFloat = 0.0
     sibling: int = 1
     box: tuple[FiniteFloat, FiniteFloat, FiniteFloat, FiniteFloat] | None = None
-
-
-def fingerprint(element: Element) -> Fingerprint:
-    """The fingerprint of an element; computed once for each."""
-    kept = Context.of(element.page).fingerprints
-    made = kept.get(element.index)
-    if made is None:
-        made = kept[element.index] = _fingerprint(element.page, element.index)
-    return made
-
-
-def _fingerprint(page: Page, index: int) -> Fingerprint:
-    semantics = page.semantics
-    context = Context.of(page)
-    facts = page.facts
-    box = None
-    if facts is not None and facts.has_boxes and semantics.visible[index]:
-        left, top, width, height = facts.box(index)
-        box = (left, top, width, height)
-    return Fingerprint(
-        tag=page.tags[index],
-        attributes={k: v[:LONGEST] for k, v in page.attributes_of(index).items()},
-        text=semantics.text[index][:LONGEST],
-        role=semantics.roles[index],
-        name=semantics.name(index)[:LONGEST],
-        label=semantics.label(index)[:LONGEST],
-        before=context.before[index],
-        after=context.after[index],
-        heading=context.heading[index],
-        row=context.row(index),
-        trail=context.trail(index),
-        place=index / len(page),
-        sibling=int(page.index.place_of_type[index]),
-        box=box,
-    )
-
-
-class Context(Cache):
-    """Neighbour texts, headings, rows and trails of all elements of a page. Lists are in page order."""
-
-    def __init__(self, page: Page) -> None:
-        super().__init__(page)
-        self.fingerprints: Bounded[int, Fingerprint] = Bounded(50_000)
-        self._rows: dict[int, str] = {}
-        own = page.semantics.own_text
-        count = len(page)
-        rendered = page.semantics.rendered
-        self.before: list[str] = [""] * count
-        self.after: list[str] = [""] * count
-        self.heading: list[str] = [""] * count
-        last = ""
-        heads: list[tuple[int, str]] = []
-        roles, tags, texts = page.semantics.roles, page.tags, page.semantics.text
-        ends = page.end.tolist()
-        for i in range(count):
-            self.before[i] = last
-            while heads and heads[-1][0] <= i:
-                heads.pop()
-            self.heading[i] = heads[-1][1] if heads else ""
-            if rendered[i] and (roles[i] == "heading" or tags[i] in ("legend", "caption")):
-                holder = section_of(page, i)
-                heads.append((ends[holder] if holder >= 0 else count, texts[i][:LONGEST]))
-            if own[i] and rendered[i]:
-                last = own[i][:LONGEST]
-        following = [""] * (count + 1)
-        for i in range(count - 1, -1, -1):
-            following[i] = own[i][:LONGEST] if own[i] and rendered[i] else following[i + 1]
-        for i in range(count):
-            self.after[i] = following[ends[i]]
-
-    def row(self, index: int) -> str:
-        """The text of the row that an element stands in, without its own."""
-        page = self.page
-        at = row_of(page, index)
-        if at < 0 or at == index:
-            return ""
-        if at not in self._rows:
-            self._rows[at] = page.semantics.text[at]
-        own = page.semantics.text[index]
-        whole = self._rows[at]
-        return (whole.replace(own, "", 1) if own else whole).strip()[:LONGEST]
-
-    def trail(self, index: int) -> tuple[str, ...]:
-        """Ancestors as `tag`, `tag#id` or `tag@role`, nearest first, at most twelve, over the edges of trees."""
-        page = self.page
-        found: list[str] = []
-        at = index
-        while len(found) < 12:
-            above = int(page.parent[at])
-            if above < 0:
-                above = page.trees[page.tree[at]].host
-                if above < 0:
-                    break
-            found.append(self._step(above))
-            at = above
-        return tuple(found)
-
-    def _step(self, at: int) -> str:
-        page = self.page
-        own = page.attribute(at, "id")
-        if own:
-            return f"{page.tags[at]}#{own}"
-        given = page.attribute(at, "role")
-        return f"{page.tags[at]}@{given}" if given else page.tags[at]
+    own_text: str = ""
+    icon: str = ""
+    column: str = ""
+    identity: tuple[str, ...] = ()
+    apart: tuple[str, ...] = ()
+    tree: str = ""
+    witnesses: tuple[str, ...] = ()

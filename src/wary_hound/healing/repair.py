@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import Candidate, rank
+from wary_hound.authoring.ranking import Candidate, language_of, rank
+from wary_hound.healing.changes import Change, Pair, align
 from wary_hound.healing.fingerprint import Fingerprint
-from wary_hound.healing.relocation import Verdict, relocate_all
+from wary_hound.healing.relocation import Verdict, relocate, relocate_all
 from wary_hound.locator.evaluate import as_locator, match
+from wary_hound.locator.explain import explain
 from wary_hound.locator.finding import find
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.robustness.looks import look_of_token
 
 State = Literal["works", "drifted", "broken"]
 
 KNOWN_PAGES_COUNT = 0.1
-"""Expected loss that being right on the old page too makes up for."""
+"""Expected loss that being right on all known pages makes up for."""
+SAME_WAY_COUNTS = 0.02
+"""The same for being written in the author's language: it decides between what lasts alike."""
 MOST_CANDIDATES = 10
+MOST_SAID = 4
 ON_BOTH = "right on the old page too"
+BY_HAND = "accepted by a person"
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +41,21 @@ class Repair:
     """What the locator matches on the new page."""
     verdict: Verdict
     candidates: tuple[Candidate, ...]
+    failing: str = ""
+    """The part of the locator that no longer matches as it did, with how many it matched and matches; empty where not known."""
+    around: str = ""
+    """What of the element and of what holds it is other than before, in a sentence; empty where that is not known."""
+
+    @property
+    def guess(self) -> Candidate | None:
+        """What the locator would be if the best guess is right, where the verdict is unsure."""
+        return self.candidates[0] if self.state != "works" and self.verdict.outcome == "unsure" and self.candidates else None
+
+    def accepted(self) -> Repair:
+        """The same where a person says that the best guess is the element."""
+        if self.guess is None:
+            return self
+        return replace(self, verdict=replace(self.verdict, outcome="moved", reasons=(BY_HAND, *self.verdict.reasons)))
 
     @property
     def main(self) -> Candidate | None:
@@ -50,9 +72,12 @@ class Repair:
         count = len(self.found)
         if self.verdict.outcome == "gone":
             return "the element is gone" + ("" if not count else "; the locator matches something else")
-        if not count:
-            return "matches nothing"
-        return f"matches {count} elements" if count > 1 else "matches another element"
+        return matching(count)
+
+
+def matching(count: int) -> str:
+    """What is wrong with a locator that matches so many elements, none of them or not only the one it should."""
+    return f"matches {count} elements" if count > 1 else "matches another element" if count else "matches nothing"
 
 
 def repair(locator: Locator | str, old_page: Page, new_page: Page, question: Question | None = None) -> Repair:
@@ -76,16 +101,23 @@ def _verdicts_of(elements: Sequence[Element], new_page: Page) -> list[Verdict]:
 
 
 def judge(
-    locator: Locator, verdict: Verdict, new_page: Page, old: Element | Fingerprint | None, question: Question | None = None
+    locator: Locator,
+    verdict: Verdict,
+    new_page: Page,
+    old: Element | Fingerprint | None,
+    question: Question | None = None,
+    known: Sequence[Page] = (),
 ) -> Repair:
-    """The repair of one locator, given the verdict on its element. `old` is the element on its old page, where known."""
+    """The repair of one locator, given the verdict on its element. `old` is the element on its old page, where known; `known` are
+    other pages on which a new locator should find it as well."""
     found = tuple(new_page[i] for i in match(new_page, locator))
     verdict = _corroborated(verdict, found)
-    state = _state(found, verdict)
+    state = judge_state(found, verdict)
     candidates: tuple[Candidate, ...] = ()
     if state != "works" and verdict.element is not None and verdict.outcome != "gone":
-        candidates = _candidates(verdict.element, old if isinstance(old, Element) else None, question)
-    return Repair(locator, state, found, verdict, candidates)
+        candidates = _candidates(locator, verdict.element, _known(old, verdict.element, known), question)
+    failing = failing_part(locator, old.page, new_page) if state != "works" and isinstance(old, Element) else ""
+    return Repair(locator, state, found, verdict, candidates, failing, _around(old, verdict.element, state))
 
 
 def _corroborated(verdict: Verdict, found: Sequence[Element]) -> Verdict:
@@ -97,7 +129,8 @@ def _corroborated(verdict: Verdict, found: Sequence[Element]) -> Verdict:
     return replace(verdict, outcome="unsure", element=nearest[0], confidence=nearest[1], reasons=reasons)
 
 
-def _state(found: Sequence[Element], verdict: Verdict) -> State:
+def judge_state(found: Sequence[Element], verdict: Verdict) -> State:
+    """The state of a locator that matches some elements, by the verdict on its element."""
     if not found:
         return "broken"
     if verdict.outcome == "gone":
@@ -107,15 +140,64 @@ def _state(found: Sequence[Element], verdict: Verdict) -> State:
     return "broken" if verdict.element in found else "drifted"
 
 
-def _candidates(element: Element, old: Element | None, question: Question | None) -> tuple[Candidate, ...]:
-    """Ranked on the new page; those that were right on the old page too come first among what lasts alike."""
+def _known(old: Element | Fingerprint | None, now: Element, pages: Sequence[Page]) -> dict[Page, int]:
+    """Where the element is on the pages that are known, the old one first; those on which that is in doubt say nothing."""
+    there = {old.page: old.index} if isinstance(old, Element) else {}
+    for page in pages:
+        found = relocate(old if old is not None else now, page)
+        if page not in there and found.element is not None and found.outcome in ("same", "moved"):
+            there[page] = found.element.index
+    return there
+
+
+def _candidates(locator: Locator, element: Element, known: Mapping[Page, int], question: Question | None) -> tuple[Candidate, ...]:
+    """Ranked on the new page; of what lasts alike those first that are right on all known pages, and in the author's language."""
+    language = language_of(locator)
     weighed = []
     for candidate in rank(element, replace(question or Question(), ways=1)):
-        both = old is not None and match(old.page, candidate.locator) == [old.index]
-        reasons = (ON_BOTH, *candidate.reasons) if both else candidate.reasons
-        weighed.append((candidate.loss - KNOWN_PAGES_COUNT * both, replace(candidate, reasons=reasons)))
+        right = [match(page, candidate.locator) == [index] for page, index in known.items()]
+        reasons = (ON_BOTH, *candidate.reasons) if right and right[0] else candidate.reasons
+        alike = bool(language) and language_of(candidate.locator) == language and not candidate.weak
+        share = sum(right) / len(right) if right else 0.0
+        loss = candidate.loss - KNOWN_PAGES_COUNT * share - SAME_WAY_COUNTS * alike
+        weighed.append((loss, replace(candidate, reasons=reasons)))
     weighed.sort(key=lambda entry: entry[0])
     return tuple(candidate for _, candidate in weighed[:MOST_CANDIDATES])
 
 
-__all__ = ["Repair", "judge", "repair", "repair_all"]
+def failing_part(locator: Locator, old_page: Page, new_page: Page) -> str:
+    """The first part of a locator that matched on the old page and matches nothing now; else the first that matches more."""
+    was, now = explain(old_page, locator), explain(new_page, locator)
+    if locator.otherwise is not None:
+        return ""
+    grown = ""
+    for before, after in zip(was.hops, now.hops, strict=False):
+        for step, later in zip(before.steps, after.steps, strict=False):
+            if step.count and not later.count:
+                return f"{step.text} matches nothing now, {step.count} before"
+            if later.count > step.count and not grown:
+                grown = f"{later.text} matches {later.count} now, {step.count} before"
+        if before.found and not after.found:
+            return f"{after.text} as a whole matches nothing now"
+    return grown
+
+
+def _telling(change: Change) -> bool:
+    """Whether a change of a holder is worth a word: an id that a machine made is none."""
+    made = change.kind == "id" and {look_of_token(change.before), look_of_token(change.after)} & {"generated", "hashed"}
+    return change.kind in ("tag", "id", "class") and not made
+
+
+def _around(old: Element | Fingerprint | None, now: Element | None, state: State) -> str:
+    """What of an element and of its holder changed, in a sentence."""
+    if state == "works" or now is None or not isinstance(old, Element):
+        return ""
+    alignment = align(old.page, now.page)
+    said = [str(change) for change in alignment.changes(Pair(old, now, 1.0)) if str(change)]
+    holder = alignment.image.get(old.parent) if old.parent is not None else None
+    if holder is not None:
+        said += [f"its parent: {change}" for change in alignment.changes(holder) if _telling(change)]
+    return "; ".join(said[:MOST_SAID])
+
+
+__all__ = ["Repair", "failing_part", "judge", "repair", "repair_all"]

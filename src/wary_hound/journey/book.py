@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from wary_hound.errors import FileError, NotationError
 from wary_hound.files import write_aside
-from wary_hound.healing.fingerprint import Fingerprint, fingerprint
+from wary_hound.healing.fingerprint import Fingerprint
+from wary_hound.healing.remembering import fingerprint
+from wary_hound.healing.witnesses import witnesses
 from wary_hound.journey import yaml_text
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Locator
@@ -130,8 +133,9 @@ def book_of(data: Mapping[str, Any], path: Path) -> Book:
 
 
 def remember(element: Element) -> dict[str, Any]:
-    """What a book remembers of an element, as plain JSON: its fingerprint, and when its page was captured."""
-    data = fingerprint(element).to_json()
+    """What a book remembers of an element, as plain JSON: its fingerprint with its witnesses, and when its page was captured."""
+    seen = fingerprint(element)
+    data = replace(seen, witnesses=tuple(str(w) for w in witnesses(element))).to_json()
     facts = element.page.facts
     return {"seen": facts.time, **data} if facts is not None and facts.time else data
 

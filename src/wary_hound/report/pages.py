@@ -7,7 +7,13 @@ from typing import Any
 
 from jinja2 import DictLoader, Environment, StrictUndefined
 
-_TEMPLATES = {"story": "story.html.j2", "ranking": "ranking.html.j2", "base.css": "base.css.j2"}
+_TEMPLATES = {
+    "story": "story.html.j2",
+    "ranking": "ranking.html.j2",
+    "comparison": "comparison.html.j2",
+    "review": "review.html.j2",
+    "base.css": "base.css.j2",
+}
 
 
 def render(template: str, **values: Any) -> str:

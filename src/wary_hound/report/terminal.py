@@ -96,6 +96,11 @@ def percent(share: float | None, digits: int = 0) -> str:
     return "–" if share is None else f"{100 * share:.{digits}f} %"
 
 
+def confidence(chance: float) -> str:
+    """A confidence in per cent; nothing is wholly sure."""
+    return "over 99 %" if chance > 0.99 else percent(chance)
+
+
 def survival_colour(survival: float) -> str:
     """Green, yellow or red."""
     return "green" if survival >= 0.8 else "yellow" if survival >= 0.6 else "red"

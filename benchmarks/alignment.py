@@ -1,0 +1,84 @@
+"""How long whole pages take to align, beside a plain all-pairs comparison of texts; how time and memory grow.
+
+usage: alignment.py [FOLDER] [--largest N]
+
+FOLDER: histories (the demo's where none is given); the largest page of each is aligned with its next version. Prints ratios in
+one run: the plain way compares every element of the old page with every one of the new by rapidfuzz, on the attributes, text and
+names as one string, as a first draft of such a tool would.
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+import tracemalloc
+from pathlib import Path
+
+import numpy as np
+from rapidfuzz import fuzz, process
+
+from wary_hound import Page, align, fingerprint, relocate_all
+from wary_hound.demo.tour import demo_folder
+from wary_hound.measuring.history import read_histories
+
+
+def plain(old: Page, new: Page) -> float:
+    """Seconds of the plain way."""
+    begun = time.perf_counter()
+    texts = [
+        [" ".join([e.tag, *(f"{k}={v}" for k, v in e.attributes.items()), e.text[:200], e.name[:200], e.label[:200]]) for e in page]
+        for page in (old, new)
+    ]
+    scores = np.vstack([process.cdist([text], texts[1], scorer=fuzz.ratio, dtype=np.uint8) for text in texts[0]])
+    scores.argmax(axis=1)
+    return time.perf_counter() - begun
+
+
+def aligned(old: Page, new: Page) -> float:
+    begun = time.perf_counter()
+    align(old, new)
+    return time.perf_counter() - begun
+
+
+def made(count: int, word: str) -> Page:
+    rows = "".join(
+        f"<tr id=n{k}><td>Night {k}</td><td>{k % 7}</td><td><a href=/nights/{k}>More</a></td><td><button>{word}</button></td></tr>"
+        for k in range(count // 7)
+    )
+    return Page.parse(f"<main><h1>Nights</h1><table>{rows}</table></main>")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("folder", type=Path, nargs="?", default=demo_folder() / "pages")
+    parser.add_argument("--largest", type=int, default=50_000)
+    options = parser.parse_args()
+    ratios = []
+    for history in read_histories(options.folder):
+        files = history.versions[-2].file, history.versions[-1].file
+        old, new = (Page.read(file) for file in files)
+        fast = aligned(old, new)
+        old, new = (Page.read(file) for file in files)
+        ratios.append((len(old), plain(old, new) / fast, fast))
+    for count, ratio, fast in sorted(ratios)[-5:]:
+        print(f"{count:6} elements: {1000 * fast:6.0f} ms, the plain way takes {ratio:5.1f} times as long")
+    print(f"median of {len(ratios)}: {np.median([r for _, r, _ in ratios]):.1f} times as long")
+    before = 0.0
+    count = 3_000
+    while count <= options.largest:
+        old, new = made(count, "Hold"), made(count, "Reserve")
+        taken = aligned(old, new)
+        more = f", {taken / before:4.1f} times the one before" if before else ""
+        print(f"{len(old):6} elements, a table of look-alikes: {taken:6.2f} s{more}")
+        before, count = taken, count * 2
+    page = made(20_000, "Hold")
+    remembered = [fingerprint(e) for e in page.find_all("css{button}")[:250]]
+    tracemalloc.start()
+    begun = time.perf_counter()
+    relocate_all(remembered, made(20_000, "Reserve"))
+    taken = time.perf_counter() - begun
+    print(f"250 remembered elements on 20,000: {taken:.2f} s, at most {tracemalloc.get_traced_memory()[1] / 1e6:.0f} MB")
+
+
+if __name__ == "__main__":
+    main()

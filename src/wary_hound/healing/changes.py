@@ -1,0 +1,230 @@
+"""Two pages compared as wholes: which element became which, what of it changed, what is gone and what is new.
+
+`align` names the pairs that the judge believes; what a pair's changes are is told as a person would: a tag, an id, classes,
+attributes, the element's own text, and whether it stands elsewhere (under another parent, in a wrapper, in another tree).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from wary_hound.healing.judge import gather, shipped
+from wary_hound.healing.relocation import Aligned
+from wary_hound.healing.sheet import Sheet
+from wary_hound.page import Element, Page
+from wary_hound.page.index import tokens
+
+Kind = Literal["tag", "id", "class", "attribute", "text", "moved", "wrapped", "unwrapped", "tree"]
+
+LIKELY = 0.5
+"""Pairs from this confidence are named; what has none is gone, or new."""
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One thing that is other than before. `name`: of the attribute; `before` and `after`: values, empty where there was none."""
+
+    kind: Kind
+    name: str = ""
+    before: str = ""
+    after: str = ""
+
+    def __str__(self) -> str:
+        if self.kind == "text":
+            return f"text {_quoted(self.before)} → {_quoted(self.after)}"
+        if self.kind == "class":
+            return " ".join([*(f"-{c}" for c in self.before.split()), *(f"+{c}" for c in self.after.split())])
+        if self.kind in ("moved", "wrapped", "unwrapped", "tree"):
+            between = {"moved": "moved to", "wrapped": "now inside a new", "unwrapped": "no longer inside", "tree": "now in"}
+            return f"{between[self.kind]} {self.before if self.kind == 'unwrapped' else self.after}"
+        if self.kind == "tag":
+            return f"<{self.before}> → <{self.after}>"
+        name = "id" if self.kind == "id" else f"[{self.name}]"
+        if not self.before:
+            return f"{name} {_quoted(self.after)} added"
+        if not self.after:
+            return f"{name} {_quoted(self.before)} removed"
+        return f"{name} {_quoted(self.before)} → {_quoted(self.after)}"
+
+
+def _quoted(text: str) -> str:
+    return f'"{text if len(text) <= 40 else text[:39] + "…"}"'
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """An element of the old page and what it became, with the probability that it is the one."""
+
+    old: Element
+    new: Element
+    confidence: float
+
+
+@dataclass(frozen=True)
+class Alignment:
+    """Two pages, aligned. All in page order."""
+
+    old: Page
+    new: Page
+    pairs: tuple[Pair, ...]
+
+    @cached_property
+    def image(self) -> dict[Element, Pair]:
+        """The pair of each old element that has one."""
+        return {pair.old: pair for pair in self.pairs}
+
+    @cached_property
+    def origin(self) -> dict[Element, Pair]:
+        """The pair of each new element that has one."""
+        return {pair.new: pair for pair in self.pairs}
+
+    @cached_property
+    def gone(self) -> tuple[Element, ...]:
+        """Elements of the old page that are not on the new one."""
+        return tuple(element for element in self.old if element not in self.image)
+
+    @cached_property
+    def added(self) -> tuple[Element, ...]:
+        """Elements of the new page that were not on the old one."""
+        return tuple(element for element in self.new if element not in self.origin)
+
+    @cached_property
+    def changed(self) -> tuple[tuple[Pair, tuple[Change, ...]], ...]:
+        """The pairs in which anything is other than before, with what is."""
+        found = ((pair, self.changes(pair)) for pair in self.pairs)
+        return tuple((pair, changes) for pair, changes in found if changes)
+
+    def changes(self, pair: Pair) -> tuple[Change, ...]:
+        """What is other than before in a pair."""
+        old, new = pair.old, pair.new
+        found: list[Change] = []
+        if old.tag != new.tag:
+            found.append(Change("tag", "", old.tag, new.tag))
+        was, now = old.attributes, new.attributes
+        if was.get("id", "") != now.get("id", ""):
+            found.append(Change("id", "id", was.get("id", ""), now.get("id", "")))
+        left, right = set(tokens(was.get("class", ""))), set(tokens(now.get("class", "")))
+        if left != right:
+            found.append(Change("class", "class", " ".join(sorted(left - right)), " ".join(sorted(right - left))))
+        for name in sorted({*was, *now} - {"id", "class"}):
+            if was.get(name) != now.get(name):
+                found.append(Change("attribute", name, was.get(name, ""), now.get(name, "")))
+        said, says = (page.semantics.own_text[index] for page, index in ((self.old, old.index), (self.new, new.index)))
+        if said != says:
+            found.append(Change("text", "", said, says))
+        return (*found, *self._place(pair))
+
+    def _place(self, pair: Pair) -> tuple[Change, ...]:
+        """Whether it stands under what its parent became."""
+        above_old, above_new = Sheet.of(self.old).above, Sheet.of(self.new).above
+        was, now = int(above_old[pair.old.index]), int(above_new[pair.new.index])
+        if was < 0 or now < 0:
+            return ()
+        if pair.old.tree.kind != pair.new.tree.kind:
+            into = {"shadow": "a shadow tree", "frame": "a frame", "document": "the document"}[pair.new.tree.kind]
+            return (Change("tree", "", pair.old.tree.kind, into),)
+        parent = self.image.get(self.old[was])
+        if parent is not None and parent.new.index == now:
+            return ()
+        if parent is not None and parent.new.index < now < self.new.end[parent.new.index]:
+            between = [self.new[i] for i in self._up(above_new, now, parent.new.index)]
+            return (Change("wrapped", "", "", _named(between[-1])),) if all(e not in self.origin for e in between) else ()
+        origin = self.origin.get(self.new[now])
+        if origin is not None and origin.old.index < was < self.old.end[origin.old.index]:
+            between = [self.old[i] for i in self._up(above_old, was, origin.old.index)]
+            return (Change("unwrapped", "", _named(between[-1]), ""),) if all(e not in self.image for e in between) else ()
+        if parent is None and origin is None:
+            return ()  # what holds it is told of itself
+        return (Change("moved", "", _named(self.old[was]), _named(self.new[now])),)
+
+    @staticmethod
+    def _up(above: np.ndarray[tuple[int], np.dtype[np.int64]], at: int, top: int) -> list[int]:
+        found = []
+        while at >= 0 and at != top:
+            found.append(at)
+            at = int(above[at])
+        return found
+
+
+def _named(element: Element) -> str:
+    """A holder in a few characters."""
+    own = element.attributes.get("id")
+    first = element.attributes.get("class", "").split()
+    return f"<{element.tag}{f'#{own}' if own else f'.{first[0]}' if first else ''}>"
+
+
+def align(old: Page, new: Page) -> Alignment:
+    """Which element of an old page became which of a new one, all at once."""
+    aligning = Aligned.of(new).from_page(old)
+    found = gather(aligning, np.arange(len(old)))
+    chance = shipped()[0].probabilities(found.table)
+    order = np.argsort(-chance, kind="stable")
+    taken: dict[int, tuple[int, float]] = {}
+    claimed: set[int] = set()
+    for a, b, p in zip(found.a[order].tolist(), found.b[order].tolist(), chance[order].tolist(), strict=True):
+        if p < LIKELY:
+            break
+        if a not in taken and b not in claimed:
+            taken[a] = (b, p)
+            claimed.add(b)
+    return Alignment(old, new, tuple(Pair(old[a], new[b], p) for a, (b, p) in sorted(taken.items())))
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """One thing to tell of two pages: the same change of one or several elements, or a part that came or went with all in it.
+
+    `state`: changed, gone, new. `elements`: of the new page; of the old one where they are gone."""
+
+    state: Literal["changed", "gone", "new"]
+    section: str
+    """The part of the page that it is told of: its heading or name; empty for the page."""
+    elements: tuple[Element, ...]
+    change: Change | None = None
+    inside: int = 0
+    """How many elements came or went with it."""
+
+
+def told(alignment: Alignment) -> list[Told]:
+    """What changed, as a person would tell it: the same change of several elements once, a part that came or went as one, by the
+    part of the page that it stands in."""
+    found: list[Told] = []
+    same: dict[Change, list[Element]] = {}
+    for pair, changes in alignment.changed:
+        for change in changes:
+            same.setdefault(change, []).append(pair.new)
+    for change, elements in same.items():
+        found.append(Told("changed", section_name(elements[0]), tuple(elements), change))
+    found.extend(Told("gone", section_name(top), (top,), inside=count) for top, count in _tops(alignment.gone))
+    found.extend(Told("new", section_name(top), (top,), inside=count) for top, count in _tops(alignment.added))
+    return found
+
+
+def _tops(elements: Sequence[Element]) -> list[tuple[Element, int]]:
+    """Of elements that came or went those that stand in no other of them, each with how many are in it."""
+    found: list[tuple[Element, int]] = []
+    for element in elements:
+        page = element.page
+        if found and found[-1][0].index < element.index < page.end[found[-1][0].index]:
+            found[-1] = (found[-1][0], found[-1][1] + 1)
+        else:
+            found.append((element, 0))
+    return found
+
+
+def section_name(element: Element) -> str:
+    """What a person calls the part of the page that an element stands in: its heading, or the name or role of what holds it."""
+    page, index = element.page, element.index
+    sheet = Sheet.of(page)
+    heading = sheet.column("heading")[index]
+    if heading:
+        return heading
+    holder = int(sheet.holder("group")[index])
+    if holder < 0:
+        return ""
+    return page.semantics.name(holder) or page.semantics.roles[holder] or page.tags[holder]

@@ -1,0 +1,76 @@
+"""What stands around each element of a page: neighbour texts, headings, rows, ancestors."""
+
+from __future__ import annotations
+
+from wary_hound.healing.fingerprint import LONGEST
+from wary_hound.locator.relations import row_of, section_of
+from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+
+
+class Context(Cache):
+    """Neighbour texts, headings, rows and trails of all elements of a page. Lists are in page order."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self._rows: dict[int, str] = {}
+        own = page.semantics.own_text
+        count = len(page)
+        rendered = page.semantics.rendered
+        self.before: list[str] = [""] * count
+        self.after: list[str] = [""] * count
+        self.heading: list[str] = [""] * count
+        last = ""
+        heads: list[tuple[int, str]] = []
+        roles, tags, texts = page.semantics.roles, page.tags, page.semantics.text
+        ends = page.end.tolist()
+        for i in range(count):
+            self.before[i] = last
+            while heads and heads[-1][0] <= i:
+                heads.pop()
+            self.heading[i] = heads[-1][1] if heads else ""
+            if rendered[i] and (roles[i] == "heading" or tags[i] in ("legend", "caption")):
+                holder = section_of(page, i)
+                heads.append((ends[holder] if holder >= 0 else count, texts[i][:LONGEST]))
+            if own[i] and rendered[i]:
+                last = own[i][:LONGEST]
+        following = [""] * (count + 1)
+        for i in range(count - 1, -1, -1):
+            following[i] = own[i][:LONGEST] if own[i] and rendered[i] else following[i + 1]
+        for i in range(count):
+            self.after[i] = following[ends[i]]
+
+    def row(self, index: int) -> str:
+        """The text of the row that an element stands in, without its own."""
+        page = self.page
+        at = row_of(page, index)
+        if at < 0 or at == index:
+            return ""
+        if at not in self._rows:
+            self._rows[at] = page.semantics.text[at]
+        own = page.semantics.text[index]
+        whole = self._rows[at]
+        return (whole.replace(own, "", 1) if own else whole).strip()[:LONGEST]
+
+    def trail(self, index: int) -> tuple[str, ...]:
+        """Ancestors as `tag`, `tag#id` or `tag@role`, nearest first, at most twelve, over the edges of trees."""
+        page = self.page
+        found: list[str] = []
+        at = index
+        while len(found) < 12:
+            above = int(page.parent[at])
+            if above < 0:
+                above = page.trees[page.tree[at]].host
+                if above < 0:
+                    break
+            found.append(self._step(above))
+            at = above
+        return tuple(found)
+
+    def _step(self, at: int) -> str:
+        page = self.page
+        own = page.attribute(at, "id")
+        if own:
+            return f"{page.tags[at]}#{own}"
+        given = page.attribute(at, "role")
+        return f"{page.tags[at]}@{given}" if given else page.tags[at]

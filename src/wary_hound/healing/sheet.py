@@ -1,0 +1,444 @@
+"""What is compared of elements: columns of texts and numbers, of all elements of a page, or of some that are remembered."""
+
+from __future__ import annotations
+
+import re
+from abc import ABC, abstractmethod
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from functools import cached_property
+from zlib import crc32
+
+import numpy as np
+import numpy.typing as npt
+
+from wary_hound.healing.context import Context
+from wary_hound.healing.fingerprint import LONGEST, Fingerprint
+from wary_hound.locator.relations import row_of, section_of
+from wary_hound.locator.tables import Tables
+from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+from wary_hound.page.index import tokens
+from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
+
+Ints = npt.NDArray[np.int64]
+INTERACTIVE = frozenset(
+    "button link textbox checkbox radio combobox listbox option menuitem tab switch slider spinbutton searchbox".split()
+)
+MOST_IN_ROW = 200
+MOST_BESIDE = 60
+MOST_ALIKE = 400
+_HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
+_ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
+_FILE_END = re.compile(r"[?#].*\Z")
+_DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
+
+
+class Columns(ABC):
+    """Columns of elements, each computed when first asked for."""
+
+    def __init__(self) -> None:
+        self._texts: dict[str, list[str]] = {}
+        self._numbers: dict[str, npt.NDArray[np.float64]] = {}
+        self._loose: dict[str, npt.NDArray[np.bool_]] = {}
+
+    @abstractmethod
+    def __len__(self) -> int: ...
+
+    @abstractmethod
+    def _column(self, name: str) -> list[str]: ...
+
+    @abstractmethod
+    def _number(self, name: str) -> npt.NDArray[np.float64]: ...
+
+    @property
+    @abstractmethod
+    def boxes(self) -> npt.NDArray[np.float64]:
+        """left, top, width, height in CSS pixels; NaN where they are not known or nothing is shown."""
+
+    def column(self, name: str) -> list[str]:
+        """The texts of a column; empty where an element has none."""
+        found = self._texts.get(name)
+        if found is None:
+            found = self._texts[name] = self._column(name)
+        return found
+
+    def generated(self, column: str) -> npt.NDArray[np.bool_]:
+        """Which values of a column look as if a machine had made them."""
+        found = self._loose.get(column)
+        if found is None:
+            looks = [bool(v) and look_of_token(v) in ("generated", "hashed") for v in self.column(column)]
+            found = self._loose[column] = np.asarray(looks, np.bool_)
+        return found
+
+    def numbers(self, name: str) -> npt.NDArray[np.float64]:
+        """A column of numbers."""
+        found = self._numbers.get(name)
+        if found is None:
+            found = self._numbers[name] = self._number(name)
+        return found
+
+    @cached_property
+    def interactive(self) -> npt.NDArray[np.bool_]:
+        """Which elements a person works with."""
+        return np.asarray([role in INTERACTIVE for role in self.column("role")], np.bool_)
+
+
+class Memory(Columns):
+    """The columns of what is remembered of some elements; where it does not say something, that is unknown."""
+
+    def __init__(self, remembered: Sequence[Fingerprint]) -> None:
+        super().__init__()
+        self.remembered = tuple(remembered)
+
+    def __len__(self) -> int:
+        return len(self.remembered)
+
+    def _column(self, name: str) -> list[str]:
+        return [_REMEMBERED[name](f) if name in _REMEMBERED else "" for f in self.remembered]
+
+    def _number(self, name: str) -> npt.NDArray[np.float64]:
+        if name not in ("sibling", "place"):
+            return np.full(len(self), np.nan)
+        return np.asarray([float(getattr(f, name)) for f in self.remembered])
+
+    @cached_property
+    def boxes(self) -> npt.NDArray[np.float64]:
+        """As remembered."""
+        return np.asarray([f.box or (np.nan,) * 4 for f in self.remembered], np.float64).reshape(len(self), 4)
+
+
+class Sheet(Columns, Cache):
+    """The columns of all elements of one page."""
+
+    def __init__(self, page: Page) -> None:
+        Columns.__init__(self)
+        Cache.__init__(self, page)
+        self._holders: dict[str, Ints] = {}
+
+    def __len__(self) -> int:
+        return len(self.page)
+
+    def _column(self, name: str) -> list[str]:
+        return _COLUMNS[name](self.page)
+
+    def _number(self, name: str) -> npt.NDArray[np.float64]:
+        return _NUMBERS[name](self)
+
+    @cached_property
+    def above(self) -> Ints:
+        """The parent of each element, over the edges of trees; -1 at the top of the page."""
+        page = self.page
+        hosts = np.asarray([tree.host for tree in page.trees], np.int64)
+        parents = page.parent.astype(np.int64)
+        return np.where(parents >= 0, parents, hosts[page.tree])
+
+    @cached_property
+    def boxes(self) -> npt.NDArray[np.float64]:
+        """As the page's facts have them."""
+        page = self.page
+        facts = page.facts
+        if facts is None or not facts.has_boxes:
+            return np.full((len(page), 4), np.nan)
+        found = np.array(facts.boxes[: len(page)], np.float64)
+        found[~page.semantics.visible] = np.nan
+        return found
+
+    def holder(self, kind: str) -> Ints:
+        """The row (or the group) that each element stands in; -1 for none."""
+        found = self._holders.get(kind)
+        if found is None:
+            ask = row_of if kind == "row" else section_of
+            found = self._holders[kind] = np.asarray([ask(self.page, i) for i in range(len(self.page))], np.int64)
+        return found
+
+
+def _attribute(name: str) -> Callable[[Page], list[str]]:
+    def column(page: Page) -> list[str]:
+        values = page.index.attribute_column(name)
+        return [values.get(i, "")[:LONGEST] for i in range(len(page))]
+
+    return column
+
+
+def _tests(page: Page) -> list[str]:
+    return [_set(page, i, _is_test) for i in range(len(page))]
+
+
+def _others(page: Page) -> list[str]:
+    return [_set(page, i, _is_other) for i in range(len(page))]
+
+
+def _is_test(name: str) -> bool:
+    return name.startswith("data-")
+
+
+def _is_other(name: str) -> bool:
+    return name not in _HANDLED and not name.startswith("data-")
+
+
+def _set(page: Page, index: int, wanted: Callable[[str], bool]) -> str:
+    return _listed(page.attributes_of(index), wanted)
+
+
+def _listed(attributes: Mapping[str, str], wanted: Callable[[str], bool]) -> str:
+    return "\n".join(sorted(f"{n}={v[:LONGEST]}" for n, v in attributes.items() if wanted(n)))
+
+
+def _classes(page: Page) -> list[str]:
+    values = page.index.attribute_column("class")
+    kept = {v: lasting_classes(v) for v in set(values.values())}
+    return [kept[values[i]] if i in values else "" for i in range(len(page))]
+
+
+def lasting_classes(value: str) -> str:
+    """The classes that do not merely say a state, one a line."""
+    return "\n".join(sorted({c for c in tokens(value) if look_of_class(c) != "state"}))
+
+
+def icon_of(page: Page, index: int) -> str:
+    """What an element shows as a picture, of its own: path data, the name of a symbol, a file, or the classes of an icon font."""
+    attributes = page.attributes_of(index)
+    tag = page.tags[index]
+    if tag == "path":
+        return attributes.get("d", "")[:LONGEST]
+    if tag == "use":
+        return (attributes.get("href") or attributes.get("xlink:href") or "").rpartition("#")[2]
+    if tag in ("img", "image", "input") and attributes.get("src"):
+        name = (
+            _FILE_END.sub("", attributes["src"]).rpartition("/")[2]
+            if not attributes["src"].startswith("data:")
+            else attributes["src"]
+        )
+        return _DIGEST.sub("", name)[:LONGEST]
+    named = attributes.get("icon") or (attributes.get("name", "") if "icon" in tag else "")
+    if named:
+        return named[:LONGEST]
+    if tag in ("i", "span", "em"):
+        return " ".join(c for c in tokens(attributes.get("class", "")) if _ICON_FONT.match(c))[:LONGEST]
+    return ""
+
+
+def _icons(page: Page) -> list[str]:
+    """Of each element the icons in it, where it holds few elements; of larger parts none."""
+    own = [icon_of(page, i) for i in range(len(page))]
+    ends = page.end.tolist()
+    return [" ".join(filter(None, own[i : ends[i]]))[:LONGEST] if ends[i] - i <= 12 else "" for i in range(len(page))]
+
+
+def _shapes(page: Page) -> list[str]:
+    """A name for each kind of subtree: the same tags in the same order (Merkle 1987: a digest of the digests below)."""
+    below: list[list[str]] = [[] for _ in range(len(page))]
+    found = [""] * len(page)
+    above, tags = Sheet.of(page).above.tolist(), page.tags
+    for i in range(len(page) - 1, -1, -1):
+        found[i] = f"{crc32(f'{tags[i]} {below[i]}'.encode()):08x}"
+        if above[i] >= 0:
+            below[above[i]].append(found[i])
+    return found
+
+
+def _heads(page: Page) -> list[str]:
+    """The text of the header of the column that each element stands in."""
+    tables, above = Tables.of(page), Sheet.of(page).above.tolist()
+    texts = page.semantics.text
+    of_column: dict[tuple[int, int], str] = {}
+    of_cell: dict[int, str] = {}
+    for index in sorted(tables.cells):
+        cell = tables.cells[index]
+        of_cell[index] = of_column.get((cell.table, cell.first), "")
+        if cell.header:
+            for column in range(cell.first, min(cell.behind, cell.first + 50)):
+                of_column[cell.table, column] = texts[index][:LONGEST]
+    found: list[str] = []
+    for i in range(len(page)):
+        found.append(of_cell[i] if i in of_cell else found[above[i]] if above[i] >= 0 else "")
+    return found
+
+
+def _identities(page: Page) -> list[str]:
+    """Of each element that stands in a row what tells this row from the others beside it: texts, addresses and names that no
+    other has."""
+    sheet = Sheet.of(page)
+    rows, above, ends = sheet.holder("row"), sheet.above, page.end.tolist()
+    own, hrefs, names = page.semantics.own_text, sheet.column("href"), page.index.attribute_column("aria-label")
+    values: dict[int, set[str]] = {}
+    beside: dict[int, Counter[str]] = {}
+    for row in np.unique(rows[rows >= 0]).tolist():
+        inside = range(row, min(ends[row], row + MOST_IN_ROW))
+        said = {own[i][:LONGEST] for i in inside} | {hrefs[i] for i in inside} | {names.get(i, "")[:LONGEST] for i in inside}
+        values[row] = said - {"", "#"}
+        beside.setdefault(int(above[row]), Counter()).update(values[row])
+    kept = {
+        row: "\n".join(sorted(v.replace("\n", " ") for v in said if beside[int(above[row])][v] == 1))
+        for row, said in values.items()
+    }
+    return [kept[row] if row >= 0 else "" for row in rows.tolist()]
+
+
+def _apart(page: Page) -> list[str]:
+    """Of each element that looks like others, what tells it from them: texts and addresses that stand with it, as far up as it
+    stands alone, and with none of the others."""
+    sheet = Sheet.of(page)
+    above, roles, names, icons = sheet.above.tolist(), page.semantics.roles, sheet.column("name"), sheet.column("icon")
+    own, hrefs, ends = page.semantics.own_text, sheet.column("href"), page.end.tolist()
+    alike: dict[tuple[str, ...], list[int]] = {}
+    for i in range(len(page)):
+        alike.setdefault((page.tags[i], roles[i], names[i] or own[i][:LONGEST], icons[i]), []).append(i)
+    found = [""] * len(page)
+    for members in alike.values():
+        if not 2 <= len(members) <= MOST_ALIKE:
+            continue
+        holders = [_alone(above, ends, members, k) for k in range(len(members))]
+        said = [
+            {t for i in range(h, min(ends[h], h + MOST_BESIDE)) for t in (own[i][:LONGEST], hrefs[i])} - {"", "#"} for h in holders
+        ]
+        count = Counter(value for values in said for value in values)
+        for member, values in zip(members, said, strict=True):
+            found[member] = "\n".join(sorted(v.replace("\n", " ") for v in values if count[v] == 1))
+    return found
+
+
+def _alone(above: Sequence[int], ends: Sequence[int], members: Sequence[int], k: int) -> int:
+    """The furthest holder of one of several elements that holds none of the others."""
+    before = members[k - 1] if k else -1
+    after = members[k + 1] if k + 1 < len(members) else len(ends)
+    at = members[k]
+    while above[at] >= 0 and above[at] > before and ends[above[at]] <= after:
+        at = above[at]
+    return at
+
+
+def _if_number(value: str, numbered: bool) -> str:
+    return value if value and (look_of_token(value) in ("numbered", "number")) == numbered else ""
+
+
+def _if_figure(text: str, number: bool) -> str:
+    return text if text and (look_of_text(text) == "number") == number else ""
+
+
+def _kind_of_number(name: str, numbered: bool) -> Callable[[Page], list[str]]:
+    """An attribute whose values end in a counter, or the others: a counter says a place as much as an element."""
+    whole = _attribute(name)
+
+    def column(page: Page) -> list[str]:
+        return [_if_number(v, numbered) for v in whole(page)]
+
+    return column
+
+
+def _texts(number: bool) -> Callable[[Page], list[str]]:
+    """Texts that are numbers and dates, or the others."""
+
+    def column(page: Page) -> list[str]:
+        return [_if_figure(t, number) for t in Sheet.of(page).column("text")]
+
+    return column
+
+
+def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
+    """Which of the elements of its tag, role and text each is, from the first or the last."""
+    page = sheet.page
+    met: Counter[tuple[str, str, str]] = Counter()
+    found = np.zeros(len(page))
+    order = range(len(page) - 1, -1, -1) if end else range(len(page))
+    texts = sheet.column("text")
+    for i in order:
+        key = (page.tags[i], page.semantics.roles[i], texts[i])
+        found[i] = met[key]
+        met[key] += 1
+    return found
+
+
+def _trails(page: Page) -> list[str]:
+    context = Context.of(page)
+    kept: dict[tuple[str, ...], str] = {}
+    out = []
+    for i in range(len(page)):
+        steps = context.trail(i)
+        if steps not in kept:
+            kept[steps] = "\n".join(s.partition("#")[0].partition("@")[0] for s in steps)
+        out.append(kept[steps])
+    return out
+
+
+def _trail_ids(page: Page) -> list[str]:
+    context = Context.of(page)
+    return ["\n".join(s for s in context.trail(i) if "#" in s or "@" in s) for i in range(len(page))]
+
+
+_COLUMNS: dict[str, Callable[[Page], list[str]]] = {
+    "tag": lambda page: page.tags,
+    "role": lambda page: page.semantics.roles,
+    "id": _kind_of_number("id", False),
+    "numbered-id": _kind_of_number("id", True),
+    "name-attribute": _kind_of_number("name", False),
+    "numbered-name": _kind_of_number("name", True),
+    "href": _attribute("href"),
+    "value": _attribute("value"),
+    "type": _attribute("type"),
+    "test-attribute": _tests,
+    "other-attributes": _others,
+    "classes": _classes,
+    "icon": _icons,
+    "text": lambda page: [text[:LONGEST] for text in page.semantics.text],
+    "words": _texts(False),
+    "number": _texts(True),
+    "identity": _identities,
+    "column": _heads,
+    "apart": _apart,
+    "own-text": lambda page: [text[:LONGEST] for text in page.semantics.own_text],
+    "name": lambda page: [page.semantics.name(i)[:LONGEST] for i in range(len(page))],
+    "label": lambda page: [page.semantics.label(i)[:LONGEST] for i in range(len(page))],
+    "before": lambda page: Context.of(page).before,
+    "after": lambda page: Context.of(page).after,
+    "heading": lambda page: Context.of(page).heading,
+    "row": lambda page: [Context.of(page).row(i) for i in range(len(page))],
+    "trail": _trails,
+    "trail-ids": _trail_ids,
+    "shape": _shapes,
+    "tree": lambda page: [page.trees[k].kind for k in page.tree.tolist()],
+}
+
+_NUMBERS: dict[str, Callable[[Sheet], npt.NDArray[np.float64]]] = {
+    "place": lambda s: np.arange(len(s)) / len(s),
+    "sibling": lambda s: s.page.index.place_of_type.astype(np.float64),
+    "from-end": lambda s: (s.page.index.siblings_of_type - s.page.index.place_of_type).astype(np.float64),
+    "depth": lambda s: s.page.depth.astype(np.float64),
+    "extent": lambda s: (s.page.end - np.arange(len(s.page))).astype(np.float64),
+    "shown": lambda s: s.page.semantics.rendered.astype(np.float64),
+    "rank": lambda s: _ranks(s, False),
+    "rank-from-end": lambda s: _ranks(s, True),
+}
+
+_REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
+    "tag": lambda f: f.tag,
+    "role": lambda f: f.role,
+    "id": lambda f: _if_number(f.attributes.get("id", ""), False),
+    "numbered-id": lambda f: _if_number(f.attributes.get("id", ""), True),
+    "name-attribute": lambda f: _if_number(f.attributes.get("name", ""), False),
+    "numbered-name": lambda f: _if_number(f.attributes.get("name", ""), True),
+    "href": lambda f: f.attributes.get("href", ""),
+    "value": lambda f: f.attributes.get("value", ""),
+    "type": lambda f: f.attributes.get("type", ""),
+    "test-attribute": lambda f: _listed(f.attributes, _is_test),
+    "other-attributes": lambda f: _listed(f.attributes, _is_other),
+    "classes": lambda f: lasting_classes(f.attributes.get("class", "")),
+    "icon": lambda f: f.icon,
+    "text": lambda f: f.text,
+    "words": lambda f: _if_figure(f.text, False),
+    "number": lambda f: _if_figure(f.text, True),
+    "own-text": lambda f: f.own_text,
+    "name": lambda f: f.name,
+    "label": lambda f: f.label,
+    "before": lambda f: f.before,
+    "after": lambda f: f.after,
+    "heading": lambda f: f.heading,
+    "row": lambda f: f.row,
+    "identity": lambda f: "\n".join(f.identity),
+    "apart": lambda f: "\n".join(f.apart),
+    "column": lambda f: f.column,
+    "trail": lambda f: "\n".join(s.partition("#")[0].partition("@")[0] for s in f.trail),
+    "trail-ids": lambda f: "\n".join(s for s in f.trail if "#" in s or "@" in s),
+    "tree": lambda f: f.tree,
+}

@@ -1,0 +1,48 @@
+"""Witnesses: several ways to say an element that rest on different facts, remembered with it; what they agree on is believed.
+
+They are chosen as a portfolio is: greedily on simulated futures, so that they fail in different ones. None of them is weak: what
+says only a kind or a place finds whatever has come to stand there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank, telling
+from wary_hound.errors import WaryHoundError
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.notation import parse
+from wary_hound.locator.values import Locator
+from wary_hound.page import Element, Page
+
+MOST = 12
+AHEAD = 3
+"""They are chosen for so many releases ahead."""
+LONGEST = 160
+"""A longer locator is no short memory."""
+
+
+def witnesses(element: Element, most: int = MOST, ranked: Sequence[Candidate] | None = None) -> tuple[Locator, ...]:
+    """At most so many ways to say an element, the most independent first. `ranked`: its candidates, where they are at hand."""
+    question = Question(ways=1)
+    candidates = rank(element, question) if ranked is None else [c for c in ranked if c.locator.otherwise is None]
+    strong = [c for c in candidates if not c.weak and len(str(c.locator)) <= LONGEST]
+    if not strong:
+        return ()
+    apart = telling(strong, 3 * most)
+    futures = futures_of(element.page, question)
+    failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in apart]
+    return tuple(apart[k].locator for k in covering(failing, most))
+
+
+def votes(ways: Sequence[Locator | str], page: Page) -> tuple[int, ...]:
+    """What each way finds on a page, where it finds one element; -1 where it finds none or several, or cannot be read."""
+    found = []
+    for way in ways:
+        try:
+            there = match(page, parse(way) if isinstance(way, str) else way)
+        except WaryHoundError:  # written by another version, or in need of boxes that this page does not have
+            there = []
+        found.append(there[0] if len(there) == 1 else -1)
+    return tuple(found)
