@@ -18,7 +18,7 @@ OLD = """<main><h1>Nights</h1><section><h2>Open nights</h2><ul><li class=row>Veg
 
 def changes(new: str, old: str = OLD) -> list[tuple[str, str, str]]:
     alignment = align(Page.parse(old), Page.parse(new))
-    return [(t.state, t.elements[0].tag, str(t.change) if t.change else "") for t in told(alignment)]
+    return [(t.state, t.elements[0].tag, "; ".join(map(str, t.changes))) for t in told(alignment)]
 
 
 def test_nothing_changed_between_a_page_and_itself() -> None:
@@ -47,8 +47,8 @@ def test_each_change_is_told(before: str, after: str, expected: tuple[str, str, 
 
 
 def test_the_same_change_of_several_elements_is_told_once() -> None:
-    found = [entry for entry in told(align(Page.parse(OLD), Page.parse(OLD.replace("'b small'", "button")))) if entry.change]
-    assert [(str(entry.change), len(entry.elements)) for entry in found] == [("-b -small +button", 2)]
+    found = [entry for entry in told(align(Page.parse(OLD), Page.parse(OLD.replace("'b small'", "button")))) if entry.changes]
+    assert [(str(entry.changes[0]), len(entry.elements)) for entry in found] == [("-b -small +button", 2)]
 
 
 def test_what_moved_is_not_gone_and_new() -> None:

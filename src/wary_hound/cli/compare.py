@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import click
+from rich.padding import Padding
 from rich.text import Text
 
 from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, page_name, print_json, read_page, short
@@ -14,7 +16,7 @@ from wary_hound.healing.changes import Alignment, Told, align, told
 from wary_hound.journey.book import parse_book
 from wary_hound.journey.journey import parse_journey
 from wary_hound.journey.touched import Touched, touched_by
-from wary_hound.report.terminal import bold, console, mark
+from wary_hound.report.terminal import bold, console, mark, shown
 
 STATES = ("broken", "drifted", "unsure", "gone", "changed")
 SHOWN_EACH = 8
@@ -109,14 +111,7 @@ def _json(alignment: Alignment, lines: list[Told], touched: list[Touched]) -> di
                 "section": line.section,
                 "elements": [element_json(e) for e in line.elements],
                 "inside": line.inside,
-                "change": {
-                    "kind": line.change.kind,
-                    "name": line.change.name,
-                    "before": line.change.before,
-                    "after": line.change.after,
-                }
-                if line.change
-                else None,
+                "what": [asdict(change) for change in line.changes],
             }
             for line in lines
         ],
@@ -155,7 +150,7 @@ def _show(alignment: Alignment, lines: list[Told], touched: list[Touched], names
             out.print(Text.assemble(f"  {entry.name:{width}}  ", mark(entry.state), f"  {entry.trouble}"))
             out.print(Text(f"  {'':{width}}  {entry.locator}", "dim"))
             for step in entry.steps:
-                out.print(Text(f"  {'':{width}}  used in {step}", "dim"))
+                out.print(Padding(Text(shown(f"used in {step}"), "dim"), (0, 0, 0, width + 4)))
         fine = sum(t.state == "works" for t in touched)
         out.print(f"  {fine} of {len(touched)} work as before")
 
@@ -173,4 +168,4 @@ def _show_line(line: Told) -> None:
         return
     more = f"  and {len(line.elements) - 1} more" if len(line.elements) > 1 else ""
     out.print(Text.assemble(head, Text(more, "dim")))
-    out.print(Text(f"             {line.change}"))
+    out.print(Padding(Text(shown("; ".join(map(str, line.changes)))), (0, 0, 0, 13)))

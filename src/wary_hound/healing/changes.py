@@ -6,7 +6,8 @@ attributes, the element's own text, and whether it stands elsewhere (under anoth
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -18,6 +19,7 @@ from wary_hound.healing.relocation import Aligned
 from wary_hound.healing.sheet import Sheet
 from wary_hound.page import Element, Page
 from wary_hound.page.index import tokens
+from wary_hound.robustness.looks import look_of_token
 
 Kind = Literal["tag", "id", "class", "attribute", "text", "moved", "wrapped", "unwrapped", "tree"]
 
@@ -44,6 +46,8 @@ class Change:
             return f"{between[self.kind]} {self.before if self.kind == 'unwrapped' else self.after}"
         if self.kind == "tag":
             return f"<{self.before}> → <{self.after}>"
+        if self is MADE_ANEW:
+            return "ids that a machine made, made anew"
         name = "id" if self.kind == "id" else f"[{self.name}]"
         if not self.before:
             return f"{name} {_quoted(self.after)} added"
@@ -177,32 +181,64 @@ def align(old: Page, new: Page) -> Alignment:
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """One thing to tell of two pages: the same change of one or several elements, or a part that came or went with all in it.
+    """One thing to tell of two pages: what changed of an element, the same change of several, or a part that came or went with all
+    in it.
 
-    `state`: changed, gone, new. `elements`: of the new page; of the old one where they are gone."""
+    `elements`: of the new page; of the old one where they are gone."""
 
     state: Literal["changed", "gone", "new"]
     section: str
     """The part of the page that it is told of: its heading or name; empty for the page."""
     elements: tuple[Element, ...]
-    change: Change | None = None
+    changes: tuple[Change, ...] = ()
     inside: int = 0
     """How many elements came or went with it."""
 
 
+REFERENCES = frozenset(
+    "for aria-controls aria-labelledby aria-describedby aria-owns aria-activedescendant aria-details list form headers".split()
+)
+MADE_ANEW = Change("id", "id", "made by a machine", "made anew")
+"""Stands for all ids that nobody wrote, and that are others on each page."""
+
+
 def told(alignment: Alignment) -> list[Told]:
     """What changed, as a person would tell it: the same change of several elements once, a part that came or went as one, by the
-    part of the page that it stands in."""
-    found: list[Told] = []
+    part of the page that it stands in. References that follow the id that they name are not told, and machine-made ids once."""
+    by_pair = [(pair, [_plainly(change) for change in changes]) for pair, changes in alignment.changed]
+    renamed = {c.before: c.after for _, changes in alignment.changed for c in changes if c.kind == "id"}
+    kept = [(pair.new, [c for c in changes if not _follows(c, renamed)]) for pair, changes in by_pair]
+    count = Counter(change for _, changes in kept for change in changes)
     same: dict[Change, list[Element]] = {}
-    for pair, changes in alignment.changed:
+    own: list[Told] = []
+    for element, changes in kept:
         for change in changes:
-            same.setdefault(change, []).append(pair.new)
-    for change, elements in same.items():
-        found.append(Told("changed", section_name(elements[0]), tuple(elements), change))
-    found.extend(Told("gone", section_name(top), (top,), inside=count) for top, count in _tops(alignment.gone))
-    found.extend(Told("new", section_name(top), (top,), inside=count) for top, count in _tops(alignment.added))
-    return found
+            if count[change] > 1 or change is MADE_ANEW:
+                same.setdefault(change, []).append(element)
+        alone = tuple(c for c in changes if count[c] == 1 and c is not MADE_ANEW)
+        if alone:
+            own.append(Told("changed", section_name(element), (element,), alone))
+    several = [
+        Told("changed", "" if change is MADE_ANEW else section_name(elements[0]), tuple(elements), (change,))
+        for change, elements in same.items()
+    ]
+    gone = [Told("gone", section_name(top), (top,), inside=inside) for top, inside in _tops(alignment.gone)]
+    new = [Told("new", section_name(top), (top,), inside=inside) for top, inside in _tops(alignment.added)]
+    return sorted([*several, *own, *gone, *new], key=lambda one: one.section != "")  # what is said of the whole page first
+
+
+def _plainly(change: Change) -> Change:
+    looks = {look_of_token(change.before), look_of_token(change.after)}
+    if change.kind == "id" and looks <= {"generated", "hashed"}:
+        return MADE_ANEW
+    return change
+
+
+def _follows(change: Change, renamed: Mapping[str, str]) -> bool:
+    """Whether a reference says what it said before, by the ids that there are now."""
+    if change.kind != "attribute" or change.name not in REFERENCES or not change.before or not change.after:
+        return False
+    return [renamed.get(word, word) for word in change.before.split()] == change.after.split()
 
 
 def _tops(elements: Sequence[Element]) -> list[tuple[Element, int]]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import Candidate, language_of, rank
+from wary_hound.authoring.ranking import ALIKE, Candidate, language_of, rank
 from wary_hound.healing.changes import Change, Pair, align
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.relocation import Verdict, relocate, relocate_all
@@ -22,8 +22,6 @@ State = Literal["works", "drifted", "broken"]
 
 KNOWN_PAGES_COUNT = 0.1
 """Expected loss that being right on all known pages makes up for."""
-SAME_WAY_COUNTS = 0.02
-"""The same for being written in the author's language: it decides between what lasts alike."""
 MOST_CANDIDATES = 10
 MOST_SAID = 4
 ON_BOTH = "right on the old page too"
@@ -153,16 +151,16 @@ def _known(old: Element | Fingerprint | None, now: Element, pages: Sequence[Page
 def _candidates(locator: Locator, element: Element, known: Mapping[Page, int], question: Question | None) -> tuple[Candidate, ...]:
     """Ranked on the new page; of what lasts alike those first that are right on all known pages, and in the author's language."""
     language = language_of(locator)
-    weighed = []
-    for candidate in rank(element, replace(question or Question(), ways=1)):
+    weighed: list[tuple[float, bool, int, Candidate]] = []
+    for order, candidate in enumerate(rank(element, replace(question or Question(), ways=1))):
         right = [match(page, candidate.locator) == [index] for page, index in known.items()]
         reasons = (ON_BOTH, *candidate.reasons) if right and right[0] else candidate.reasons
-        alike = bool(language) and language_of(candidate.locator) == language and not candidate.weak
+        other = not language or language_of(candidate.locator) != language or candidate.weak
         share = sum(right) / len(right) if right else 0.0
-        loss = candidate.loss - KNOWN_PAGES_COUNT * share - SAME_WAY_COUNTS * alike
-        weighed.append((loss, replace(candidate, reasons=reasons)))
-    weighed.sort(key=lambda entry: entry[0])
-    return tuple(candidate for _, candidate in weighed[:MOST_CANDIDATES])
+        weighed.append((candidate.loss - KNOWN_PAGES_COUNT * share, other, order, replace(candidate, reasons=reasons)))
+    least = min((loss for loss, *_ in weighed), default=0.0) + ALIKE
+    weighed.sort(key=lambda entry: (0.0, *entry[1:3]) if entry[0] <= least else (entry[0], False, entry[2]))
+    return tuple(candidate for *_, candidate in weighed[:MOST_CANDIDATES])
 
 
 def failing_part(locator: Locator, old_page: Page, new_page: Page) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from wary_hound.healing.relocation import relocate_all
-from wary_hound.healing.repair import judge_state
+from wary_hound.healing.repair import judge_state, matching
 from wary_hound.journey.book import Book
 from wary_hound.journey.journey import Journey
 from wary_hound.locator.evaluate import match
@@ -55,8 +55,6 @@ def touched_by(book: Book, journeys: Sequence[Journey], old: Page, new: Page) ->
         elif verdict.outcome == "unsure" and state != "works":
             state, trouble = "unsure", "it cannot be told which element is the one now"
         elif state != "works":
-            trouble = (
-                f"matches {len(found)} elements" if len(found) > 1 else "matches another element" if found else "matches nothing"
-            )
+            trouble = matching(len(matched))
         result.append(Touched(name, entry.locator, state, trouble, steps))
     return result

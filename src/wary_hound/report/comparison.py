@@ -98,9 +98,7 @@ def _line(number: int, told: Told) -> Line:
     mark = next((f' {k}="{v}"' for k in ("id", "name", "type") if (v := first.attributes.get(k))), "")
     text = (first.text or first.name)[:60]
     more = f"and {len(told.elements) - 1} more" if len(told.elements) > 1 else f"with {told.inside} inside" if told.inside else ""
-    return Line(
-        number, told.state, sign, word, f"<{first.tag}{mark}> {text}".strip(), more, str(told.change) if told.change else ""
-    )
+    return Line(number, told.state, sign, word, f"<{first.tag}{mark}> {text}".strip(), more, "; ".join(map(str, told.changes)))
 
 
 def _picture(page: Page, title: str, wanted: Sequence[tuple[int, str, Element]]) -> Picture | None:

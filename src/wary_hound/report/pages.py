@@ -7,6 +7,8 @@ from typing import Any
 
 from jinja2 import DictLoader, Environment, StrictUndefined
 
+from wary_hound.report.terminal import confidence
+
 _TEMPLATES = {
     "story": "story.html.j2",
     "ranking": "ranking.html.j2",
@@ -23,4 +25,5 @@ def render(template: str, **values: Any) -> str:
     environment = Environment(
         loader=DictLoader(texts), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
+    environment.filters["confidence"] = confidence
     return environment.get_template(template).render(**values)
