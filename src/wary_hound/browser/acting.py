@@ -9,7 +9,7 @@ from __future__ import annotations
 import contextlib
 import datetime
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,6 +23,7 @@ from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.healing import relocate
+from wary_hound.healing.names import Healed, Healing, Known, contradicted, healed, trouble_of
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.near import Near, nearest
@@ -103,15 +104,33 @@ class Acting:
         self.guards: list[Guard] = []
         self._used: dict[Locator, Element] = {}
         self._guarding = False
+        self._names: Mapping[str, Known] = {}
+        self._healing: Healing = "propose"
+        self._healed: list[Healed] = []
+
+    @property
+    def healed(self) -> tuple[Healed, ...]:
+        """The uses of names so far whose locators were in trouble: a run that has any is not plainly green."""
+        return tuple(self._healed)
+
+    def know(self, names: Mapping[str, Known], healing: Healing = "propose") -> None:
+        """From now on names stand for locators here. `healing`: what becomes of one whose locator does not find its element, or
+        finds another as its witnesses agree: nothing is looked for (`off`); the error says where it is (`propose`); or it is acted
+        on when that is sure (`sure`), which `healed` tells."""
+        self._names, self._healing = dict(names), healing
+
+    def _meant(self, where: Where) -> Locator:
+        known = self._names.get(where) if isinstance(where, str) else None
+        return known.locator if known is not None else as_locator(where)
 
     def guard(self, shown: Where, act: Callable[[], None] | Where) -> Guard:
         """From now on, when `shown` is on the page and an action does not get ready, `act` (click a locator, or call) and wait
         until it is away. BrowserError where that does not help."""
         if not callable(act):
-            where = as_locator(act)
-            made = Guard(as_locator(shown), lambda: self.click(where))
+            where = self._meant(act)
+            made = Guard(self._meant(shown), lambda: self.click(where))
         else:
-            made = Guard(as_locator(shown), act)
+            made = Guard(self._meant(shown), act)
         self.guards.append(made)
         return made
 
@@ -264,29 +283,39 @@ class Acting:
                 return
             self._connection.call(self.context, capturing.script("changed.js"), int(1000 * min(left, 1.0)), limit=left + 5)
 
-    def _sole(self, locator: Locator, deadline: float) -> tuple[capturing.Capture, int]:
-        """A capture in which the locator matches one element, waited for where it does not yet, and that element's index."""
+    def _sole(self, where: Where, deadline: float) -> tuple[capturing.Capture, int]:
+        """A capture in which a locator matches one element, waited for where it does not yet, and that element's index. For a name
+        whose locator is in trouble at the end, the element that the judge is sure of, where it may be used."""
+        locator = self._meant(where)
+        known = self._names.get(where) if isinstance(where, str) and self._healing != "off" else None
         for taken in self._captures(deadline):
             found = match(taken.page, locator)
-            if len(found) == 1:
+            if len(found) == 1 and (known is None or not contradicted(known, taken.page, found[0])):
                 self._used[locator] = taken.page[found[0]]
                 if len(self._used) > MOST_USED:
                     self._used.pop(next(iter(self._used)))
                 return taken, found[0]
             if self._guarded(taken.page):
-                return self._sole(locator, deadline)
+                return self._sole(where, deadline)
+        healing = healed(known, taken.page, self._healing, trouble_of(known, taken.page)) if known is not None else None
+        if healing is not None:
+            self._healed.append(healing)
+            if healing.acted and healing.element is not None:
+                return taken, healing.element.index
+            said = f"waited {self.limit:g} s for {where}: {healing}; at the end:"
+            raise self._failed(said, taken.page, locator)
         raise self._failed(f"waited {self.limit:g} s for {locator} to find one element; at the end:", taken.page, locator)
 
     def _one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
         """The one element: its browsing context and number, then those of the frames that it is in, from the inside."""
-        taken, found = self._sole(as_locator(where), deadline)
+        taken, found = self._sole(where, deadline)
         hosts = [host for host in taken.page.hosts(found) if taken.page.hosted[host].kind == FRAME]
         return [taken.places[at] for at in (found, *reversed(hosts))]
 
     def _ready(self, where: Where, wants: str) -> tuple[str, Json]:
         """The context of the element and a reference to it, when it can be acted on."""
         deadline = time.monotonic() + self.limit
-        direct = direct_form(as_locator(where))
+        direct = direct_form(as_locator(where)) if where not in self._names else None
         if direct is not None:
             state, node, *_ = self._waited(self.context, direct, wants, deadline)
             if state == "ready":
@@ -304,7 +333,7 @@ class Acting:
                 continue
             if state != "gone" or time.monotonic() > deadline:
                 word = "it was taken out of the page again and again" if state == "gone" else state
-                raise self._failed(f"waited {self.limit:g} s to {wants} {where}: {word};", self._taken().page, as_locator(where))
+                raise self._failed(f"waited {self.limit:g} s to {wants} {where}: {word};", self._taken().page, self._meant(where))
 
     def _failed(self, said: str, page: Page, locator: Locator) -> BrowserTimeout:
         """The error at the time limit, with all that helps to see why."""

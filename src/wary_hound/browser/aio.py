@@ -16,8 +16,9 @@ from types import TracebackType
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from wary_hound.browser.acting import Guard, Where
-from wary_hound.browser.browser import Browser, LivePage
+from wary_hound.browser.browser import Browser, LivePage, Named
 from wary_hound.browser.dialogs import Dialog, Kind
+from wary_hound.healing.names import Healed, Healing
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -74,6 +75,11 @@ class AsyncPage:
         """The dialogs that this page has opened so far; see `LivePage.dialogs`."""
         return self.blocking.dialogs
 
+    @property
+    def healed(self) -> tuple[Healed, ...]:
+        """The uses of names whose locators were in trouble; see `LivePage.healed`."""
+        return self.blocking.healed
+
     def guard(self, shown: Where, click: Where) -> Guard:
         """When `shown` is in the way, click there; see `LivePage.guard`."""
         return self.blocking.guard(shown, click)
@@ -111,9 +117,9 @@ class AsyncBrowser:
     def _page(self, blocking: LivePage) -> AsyncPage:
         return self._pages.setdefault(blocking.context, AsyncPage(self, blocking))
 
-    async def open(self, address: str) -> AsyncPage:
-        """A new page at an address, loaded and at rest."""
-        return self._page(await self._run(functools.partial(self.blocking.open, address)))
+    async def open(self, address: str, book: Named | None = None, healing: Healing = "propose") -> AsyncPage:
+        """A new page at an address, loaded and at rest; see `Browser.open`."""
+        return self._page(await self._run(functools.partial(self.blocking.open, address, book, healing)))
 
     async def pages(self) -> tuple[AsyncPage, ...]:
         """All open pages, those that pages opened by themselves too."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 import contextlib
 import json
 import time
+from collections.abc import Mapping
 from pathlib import Path
 from types import TracebackType
-from typing import Any
+from typing import Any, Protocol
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.acting import Acting
@@ -17,7 +18,8 @@ from wary_hound.browser.phone import Phone
 from wary_hound.browser.picking import Picking
 from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout
-from wary_hound.locator.evaluate import as_locator, match
+from wary_hound.healing.names import Healing, Known
+from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.secrets import ORDINARY, Secrets, hidden_in, masked
@@ -31,6 +33,13 @@ EVENTS = [
     "browsingContext.userPromptOpened", "browsingContext.navigationStarted", "browsingContext.load",
     "browsingContext.fragmentNavigated", "browsingContext.navigationFailed",
 ]  # fmt: skip
+
+
+class Named(Protocol):
+    """What gives names to elements: a book."""
+
+    def known(self) -> Mapping[str, Known]:
+        """What is known of each, by name."""
 
 
 class LivePage(Acting):
@@ -95,7 +104,7 @@ class LivePage(Acting):
 
     def wait_for(self, locator: Locator | str) -> Page:
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
-        value = as_locator(locator)
+        value = self._meant(locator)
         for taken in self._captures(time.monotonic() + self.limit):
             if not match(taken.page, value) and self._guarded(taken.page):
                 taken = self._taken()
@@ -105,19 +114,19 @@ class LivePage(Acting):
 
     def find(self, locator: Locator | str) -> Element:
         """The one element, of a capture; waited for as before an action. BrowserTimeout, with what came near, at the limit."""
-        taken, found = self._sole(as_locator(locator), time.monotonic() + self.limit)
+        taken, found = self._sole(locator, time.monotonic() + self.limit)
         return taken.page[found]
 
     def find_all(self, locator: Locator | str) -> list[Element]:
         """All elements that match now, in page order, of one capture; not waited for."""
-        return self.capture().find_all(locator)
+        return self.capture().find_all(self._meant(locator))
 
     def outline(self, locator: Locator | str) -> list[Element]:
         """Outline and number on the page what a locator matches now, until `outline_off`; pictures show it too. Gives the
         elements; those that are not shown have no outline. What was outlined before no longer is."""
         self.outline_off()
         taken = self._taken()
-        found = match(taken.page, as_locator(locator))
+        found = match(taken.page, self._meant(locator))
         by_context: dict[str, list[tuple[int, str]]] = {}
         for number, index in enumerate(found, 1):
             context, at = taken.places[index]
@@ -219,12 +228,14 @@ class Browser:
                 self._pages[context] = LivePage(self, context, self._limit)
         return tuple(self._pages.values())
 
-    def open(self, address: str) -> LivePage:
-        """A new page at an address, loaded and at rest."""
+    def open(self, address: str, book: Named | None = None, healing: Healing = "propose") -> LivePage:
+        """A new page at an address, loaded and at rest. With a book its names stand for locators there: see `LivePage.know`."""
         context = self._blank() or self._running.connection.send("browsingContext.create", type="tab")["context"]
         page = self._pages[context] = LivePage(self, context, self._limit)
         self._opened.append(context)
         self._shape(context)
+        if book is not None:
+            page.know(book.known(), healing)
         page.open(address)
         return page
 

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from wary_hound.errors import FileError, NotationError
 from wary_hound.files import write_aside
 from wary_hound.healing.fingerprint import Fingerprint
+from wary_hound.healing.names import Known
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.healing.witnesses import witnesses
 from wary_hound.journey import yaml_text
@@ -76,6 +77,10 @@ class Book(BaseModel):
         """What is remembered of an element; None for nothing. FileError where it is broken."""
         data = self.remembered.get(name)
         return Fingerprint.from_json(data) if data else None
+
+    def known(self) -> dict[str, Known]:
+        """What is known of each element, by name: for live pages, `browser.open(address, book=book)`."""
+        return {name: Known(name, entry.main, self.fingerprint(name)) for name, entry in self.elements.items()}
 
     def page_of(self, name: str, base: Path) -> Path | None:
         """The snapshot that an element was authored on, where one is named. `base`: the folder of the book."""
