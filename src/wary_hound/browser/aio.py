@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import functools
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from types import TracebackType
@@ -18,7 +18,7 @@ from typing import Any, Concatenate, ParamSpec, TypeVar
 from wary_hound.browser.acting import Guard, Where
 from wary_hound.browser.browser import Browser, LivePage, Named
 from wary_hound.browser.dialogs import Dialog, Kind
-from wary_hound.healing.names import Healed, Healing
+from wary_hound.healing.names import Healed, Healing, Known
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -74,6 +74,10 @@ class AsyncPage:
     def dialogs(self) -> tuple[Dialog, ...]:
         """The dialogs that this page has opened so far; see `LivePage.dialogs`."""
         return self.blocking.dialogs
+
+    def know(self, names: Mapping[str, Known], healing: Healing = "propose") -> None:
+        """From now on names stand for locators here; see `LivePage.know`."""
+        self.blocking.know(names, healing)
 
     @property
     def healed(self) -> tuple[Healed, ...]:

@@ -15,8 +15,8 @@ from wary_hound.page import Element, Page
 Healing = Literal["off", "propose", "sure"]
 """Whether an element may be looked for when its locator does not find it: never; to say where it is; to act on it when sure."""
 AGREED = 3
-"""So many witnesses, and half of all, that name one other element while none names this one contradict a locator: some of them say the
-same in other words."""
+"""So many witnesses, and half of all, that name one other element while none names this one contradict a locator: some of them say
+the same in other words."""
 
 
 @dataclass(frozen=True, slots=True)
