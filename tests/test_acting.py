@@ -211,6 +211,70 @@ def test_at_the_limit_the_nearest_elements_are_named(opened: Callable[..., LiveP
     assert [e.tag for e in live.find_all("css{body > *}")] == ["p", "button", "button"]
 
 
+LATE = """<!doctype html><button onclick="log.textContent+='deleted;'">Delete</button><p id=log></p><script>
+setTimeout(() => { const made = document.createElement("button"); made.textContent = "Publish";
+  made.onclick = () => { log.textContent += "published;"; }; document.body.append(made); }, 1200);
+</script>"""
+
+
+def test_another_way_counts_only_when_the_first_has_had_the_limit(opened: Callable[..., LivePage]) -> None:
+    live = opened(LATE)
+    live.click("text{Publish} else css{button:nth-of-type(1)}")
+    assert logged(live) == "published;"
+    assert live.healed == ()
+    live.limit = 0.5
+    for way in ("css{#none} else css{button:nth-of-type(1)}", "text{Nothing} else text{Nobody} else text{Delete}"):
+        live.click(way)
+    assert logged(live) == "published;deleted;deleted;"
+    assert [h.acted for h in live.healed] == [True, True]
+    assert "its other way text{Delete} was used instead" in str(live.healed[-1])
+    assert live.wait_for("text{Nothing} else text{Delete}")
+    assert len(live.healed) == 3
+    with pytest.raises(BrowserTimeout):
+        live.click("text{Nothing} else css{button}")
+    assert len(live.healed) == 3
+
+
+FIELDS = """<!doctype html><input id=tone type=color value=#000000><input id=bright type=range min=0 max=10 step=2>
+<div id=box><input id=name></div><input id=upper oninput="this.value=this.value.toUpperCase()">
+<input id=few maxlength=4><input id=phone oninput="this.value=this.value.replace(/(\\d{3})(?=\\d)/g,'$1 ')">
+<input id=deaf oninput="this.value=this.value.replace(/[aeiou]/g,'')"><textarea id=long></textarea>
+<p id=log></p><div style="height:2000px"></div><script>
+let times = 0;
+document.getElementById("box").addEventListener("input", (e) => {
+  if (++times === 3) { const made = document.createElement("input"); made.id = "name"; e.target.replaceWith(made); }
+});
+onwheel = (e) => { log.textContent = `${Math.round(e.clientX * 4 / innerWidth)} ${Math.round(e.clientY * 4 / innerHeight)}`; };
+document.addEventListener("keydown", (e) => { if (e.ctrlKey && e.key === "+") log.textContent = "closer"; });
+</script>"""
+
+
+def test_what_was_typed_is_looked_at(opened: Callable[..., LivePage]) -> None:
+    live = opened(FIELDS)
+    for name, text, held in (
+        ("tone", "#12ab34", "#12ab34"),
+        ("bright", "8", "8"),
+        ("upper", "vega", "VEGA"),
+        ("few", "saturn", "satu"),
+        ("phone", "030555123", "030 555 123"),
+        ("name", "Ada Quill", "Ada Quill"),
+        ("long", "a night " * 400, "a night " * 400),
+    ):
+        live.type(f"css{{#{name}}}", text)
+        assert value(live, f"document.getElementById('{name}').value") == held
+    for name, text, said in (("deaf", "Saturn", "holds 'Strn' after 'Saturn'"), ("bright", "99", "does not take '99'")):
+        with pytest.raises(BrowserError, match=said):
+            live.type(f"css{{#{name}}}", text)
+
+
+def test_the_wheel_turns_over_the_middle_and_plus_is_a_key(opened: Callable[..., LivePage]) -> None:
+    live = opened(FIELDS)
+    live.scroll_by(down=120)
+    live.wait_for("text{2 2}")
+    live.keys("Control++")
+    live.wait_for("text{closer}")
+
+
 def test_what_cannot_be_done_is_refused_at_once(opened: Callable[..., LivePage]) -> None:
     live = opened(limit=2.0)
     for act, said in (
@@ -308,6 +372,8 @@ def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[
 
 
 def test_chords_go_down_in_their_order() -> None:
+    assert chord("Control++") == [KEYS["Control"], "+"]
+    assert chord("+") == ["+"]
     assert chord("Control+Shift+k") == [KEYS["Control"], KEYS["Shift"], "k"]
     assert chord("+") == ["+"]
     with pytest.raises(BrowserError, match="no key"):

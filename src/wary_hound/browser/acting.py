@@ -23,7 +23,7 @@ from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.healing import relocate
-from wary_hound.healing.names import Healed, Healing, Known, contradicted, healed, trouble_of
+from wary_hound.healing.names import Healed, Healing, Known, by_another_way, contradicted, healed, trouble_of
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.near import Near, nearest
@@ -37,6 +37,8 @@ GUARDED_AFTER = 0.5
 """Seconds that an action may be held up before guards look."""
 MOST_USED = 20
 """Of so many locators it is remembered what they last found, to look for it when they find nothing."""
+ANOTHER_LIMIT = 3.0
+"""Seconds that an element has to be ready which is used in the place of one that was not found."""
 GUARD_LIMIT = 3.0
 """Seconds for what a guard has acted upon to go away."""
 _FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
@@ -62,12 +64,17 @@ _EMPTY = """(element) => {
   return element.value === undefined ? element.textContent : element.value;
 }"""
 _PICKED = """(element, value) => {
-  if (!["date", "time", "datetime-local", "month", "week", "color", "range"].includes(element.type)) return false;
+  if (!["date", "time", "datetime-local", "month", "week", "color", "range"].includes(element.type)) return "";
   element.focus();
   element.value = value;
+  if (element.value !== value && !(element.type === "range" && Number(element.value) === Number(value))) {
+    return `it holds ${JSON.stringify(element.value)} then`;
+  }
   for (const kind of ["input", "change"]) element.dispatchEvent(new Event(kind, { bubbles: true, composed: kind === "input" }));
-  return true;
+  return "set";
 }"""
+_HELD = """(element) => !element.isConnected ? ["", -1]
+  : typeof element.value === "string" && element.type !== "password" ? [element.value, element.maxLength === undefined ? -1 : element.maxLength] : null"""
 
 
 @dataclass
@@ -83,8 +90,19 @@ class Guard:
         return any(page.semantics.visible[i] for i in match(page, self.shown))
 
 
+MOST_TYPED = 200
+"""So many characters are typed in one call of the protocol: each has the time limit."""
+
+
+def _holds(text: str, held: str, most: int) -> bool:
+    """Whether the letters and figures of a text are what a field holds, in order (it may add signs, or be too short for all)."""
+    said, there = ([c.casefold() for c in value if c.isalnum()] for value in (text, held))
+    return said == there or (most >= 0 and said[: len(there)] == there and len(held) >= most) or (not there and not said)
+
+
 class Acting:
-    """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit."""
+    """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit. Other ways
+    of a locator (behind `else`) count only when the first has had the limit; `healed` then tells it."""
 
     def __init__(
         self,
@@ -168,7 +186,8 @@ class Acting:
 
     def scroll_by(self, right: int = 0, down: int = 0) -> None:
         """Turn the wheel over the middle of the window, by CSS pixels."""
-        wheel = {"type": "scroll", "x": 100, "y": 100, "deltaX": right, "deltaY": down, "origin": "viewport"}
+        middle = self._connection.call(self.context, "() => [Math.floor(innerWidth / 2), Math.floor(innerHeight / 2)]")
+        wheel = {"type": "scroll", "x": middle[0], "y": middle[1], "deltaX": right, "deltaY": down, "origin": "viewport"}
         self._perform(self.context, [{"type": "wheel", "id": "wheel", "actions": [wheel]}])
 
     def _press(self, where: Where, buttons: list[int]) -> None:
@@ -181,12 +200,26 @@ class Acting:
     # --- writing ------------------------------------------------------------------------------------------------------
 
     def type(self, where: Where, text: str) -> None:
-        """Write a text into a field, in place of what is there. Dates and times as HTML has them (2031-08-12)."""
-        context, node = self._ready(where, "type")
-        if self._connection.call(context, _PICKED, node, text):
-            return
-        self._emptied(context, node)
-        self._perform(context, _typed(text))
+        """Write a text into a field, in place of what is there. Dates, times, colours and ranges as HTML has them (2031-08-12).
+
+        What the field holds then is looked at: where letters or figures of the text did not arrive (a page that draws its fields
+        anew while one writes), it is written once more, and if they do not arrive again, BrowserError says what the field holds.
+        """
+        for last in (False, True):
+            context, node = self._ready(where, "type")
+            picked = self._connection.call(context, _PICKED, node, text)
+            if picked:
+                if picked != "set":
+                    raise BrowserError(f"{where} does not take {text!r}: {picked}")
+                return
+            self._emptied(context, node)
+            for start in range(0, len(text), MOST_TYPED):
+                self._perform(context, _typed(text[start : start + MOST_TYPED]))
+            held = self._connection.call_if_there(context, _HELD, node)
+            if held is None or _holds(text, str(held[0]), int(held[1])):
+                return
+            if last:
+                raise BrowserError(f"{where} holds {held[0]!r} after {text!r} was typed into it: the page changes what is written")
 
     def clear(self, where: Where) -> None:
         """Empty a field."""
@@ -287,9 +320,10 @@ class Acting:
         """A capture in which a locator matches one element, waited for where it does not yet, and that element's index. For a name
         whose locator is in trouble at the end, the element that the judge is sure of, where it may be used."""
         locator = self._meant(where)
+        first = locator.alternatives[0]
         known = self._names.get(where) if isinstance(where, str) and self._healing != "off" else None
         for taken in self._captures(deadline):
-            found = match(taken.page, locator)
+            found = match(taken.page, first)
             if len(found) == 1 and (known is None or not contradicted(known, taken.page, found[0])):
                 self._used[locator] = taken.page[found[0]]
                 if len(self._used) > MOST_USED:
@@ -297,6 +331,10 @@ class Acting:
                 return taken, found[0]
             if self._guarded(taken.page):
                 return self._sole(where, deadline)
+        other = by_another_way(str(where), locator, taken.page)
+        if other is not None and other.element is not None:
+            self._healed.append(other)
+            return taken, other.element.index
         healing = healed(known, taken.page, self._healing, trouble_of(known, taken.page)) if known is not None else None
         if healing is not None:
             self._healed.append(healing)
@@ -314,14 +352,16 @@ class Acting:
 
     def _ready(self, where: Where, wants: str) -> tuple[str, Json]:
         """The context of the element and a reference to it, when it can be acted on."""
-        deadline = time.monotonic() + self.limit
-        direct = direct_form(as_locator(where)) if where not in self._names else None
+        deadline, healed_before = time.monotonic() + self.limit, len(self._healed)
+        direct = direct_form(as_locator(where).alternatives[0]) if where not in self._names else None
         if direct is not None:
             state, node, *_ = self._waited(self.context, direct, wants, deadline)
             if state == "ready":
                 return self.context, {"sharedId": node["sharedId"]}
         while True:
             (context, number), *frames = self._one(where, deadline)
+            if len(self._healed) > healed_before:  # it has had the limit: what was found instead has a moment to be ready
+                deadline, healed_before = max(deadline, time.monotonic() + ANOTHER_LIMIT), len(self._healed)
             state, node, *point = self._waited(context, number, wants, deadline)
             for outer, frame in frames:
                 if state == "ready":

@@ -18,7 +18,7 @@ from wary_hound.browser.phone import Phone
 from wary_hound.browser.picking import Picking
 from wary_hound.browser.protocol import Event
 from wary_hound.errors import BrowserError, BrowserTimeout
-from wary_hound.healing.names import Healing, Known
+from wary_hound.healing.names import Healing, Known, by_another_way
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
@@ -105,11 +105,16 @@ class LivePage(Acting):
     def wait_for(self, locator: Locator | str) -> Page:
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
         value = self._meant(locator)
+        first = value.alternatives[0]
         for taken in self._captures(time.monotonic() + self.limit):
-            if not match(taken.page, value) and self._guarded(taken.page):
+            if not match(taken.page, first) and self._guarded(taken.page):
                 taken = self._taken()
-            if match(taken.page, value):
+            if match(taken.page, first):
                 return taken.page
+        other = by_another_way(str(locator), value, taken.page)
+        if other is not None:
+            self._healed.append(other)
+            return taken.page
         raise self._failed(f"waited {self.limit:g} s for {value} on {taken.page.url}; at the end:", taken.page, value)
 
     def find(self, locator: Locator | str) -> Element:

@@ -14,7 +14,8 @@ KEYS = {
 
 def chord(text: str) -> list[str]:
     """The keys of `Control+Shift+K`, in the order that they go down. BrowserError for a name that is no key."""
-    names = ["+"] if text == "+" else text.split("+")
+    names = text.removesuffix("+").removesuffix("+").split("+") if text.endswith("++") else text.split("+")
+    names = ["+"] if text == "+" else [*names, "+"] if text.endswith("++") else names
     found = [name if len(name) == 1 else KEYS.get(name, "") for name in names]
     if not all(found):
         odd = next(name for name, key in zip(names, found, strict=True) if not key)

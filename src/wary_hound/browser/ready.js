@@ -67,7 +67,8 @@
     if (!before) return "it has not been at rest over two frames";
     if (["left", "top", "width", "height"].some((k) => Math.abs(before[k] - rect[k]) > 0.05)) return "it is moving";
     if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
-    if (wants === "type" && node.matches(":read-only")) return "it cannot be written into";
+    const picked = node.localName === "input" && (node.type === "range" || node.type === "color");
+    if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
     let x = (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2;
     let y = (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2;
     if (dx !== undefined) {

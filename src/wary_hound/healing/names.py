@@ -39,8 +39,12 @@ class Healed:
     confidence: float
     reasons: tuple[str, ...]
     acted: bool
+    way: str = ""
+    """The other way (behind `else`) that was used, where one was."""
 
     def __str__(self) -> str:
+        if self.way:
+            return f"{self.name}: {self.locator} {self.trouble} within the limit; its other way {self.way} was used instead"
         if self.element is None:
             return f"{self.name}: {self.locator} {self.trouble}, and its element is nowhere to be found"
         done = "was used instead" if self.acted else "would be the one"
@@ -68,6 +72,18 @@ def healed(known: Known, page: Page, healing: Healing, trouble: str) -> Healed |
     sure = verdict.outcome in ("same", "moved")
     acted = sure and healing == "sure"
     return Healed(known.name, known.locator, trouble, verdict.element, verdict.confidence, verdict.reasons, acted)
+
+
+def by_another_way(name: str, locator: Locator, page: Page) -> Healed | None:
+    """The first of the other ways of a locator that finds one element on a page; None where none does."""
+    first, *others = locator.alternatives
+    for way in others:
+        there = match(page, way)
+        if len(there) == 1:
+            count = len(match(page, first))
+            trouble = f"finds {count} elements" if count else "finds nothing"
+            return Healed(name, first, trouble, page[there[0]], 0.0, (), acted=True, way=str(way))
+    return None
 
 
 def trouble_of(known: Known, page: Page) -> str:
