@@ -73,8 +73,11 @@ _PICKED = """(element, value) => {
   for (const kind of ["input", "change"]) element.dispatchEvent(new Event(kind, { bubbles: true, composed: kind === "input" }));
   return "set";
 }"""
-_HELD = """(element) => !element.isConnected ? ["", -1]
-  : typeof element.value === "string" && element.type !== "password" ? [element.value, element.maxLength === undefined ? -1 : element.maxLength] : null"""
+_HELD = """(element) => {
+  if (!element.isConnected) return ["", -1];
+  const most = element.maxLength === undefined ? -1 : element.maxLength;
+  return typeof element.value === "string" && element.type !== "password" ? [element.value, most] : null;
+}"""
 
 
 @dataclass
@@ -331,18 +334,23 @@ class Acting:
                 return taken, found[0]
             if self._guarded(taken.page):
                 return self._sole(where, deadline)
-        other = by_another_way(str(where), locator, taken.page)
-        if other is not None and other.element is not None:
-            self._healed.append(other)
-            return taken, other.element.index
-        healing = healed(known, taken.page, self._healing, trouble_of(known, taken.page)) if known is not None else None
+        healing = self.elsewhere(where, taken.page)
+        if healing is not None and healing.acted and healing.element is not None:
+            return taken, healing.element.index
         if healing is not None:
-            self._healed.append(healing)
-            if healing.acted and healing.element is not None:
-                return taken, healing.element.index
-            said = f"waited {self.limit:g} s for {where}: {healing}; at the end:"
-            raise self._failed(said, taken.page, locator)
+            raise self._failed(f"waited {self.limit:g} s for {where}: {healing}; at the end:", taken.page, locator)
         raise self._failed(f"waited {self.limit:g} s for {locator} to find one element; at the end:", taken.page, locator)
+
+    def elsewhere(self, where: Where, page: Page) -> Healed | None:
+        """What is used, or would be, in the place of an element that its locator does not find on a page: what another way of the
+        locator finds, or what the judge finds of a name. `healed` tells it. None where there is neither."""
+        found = by_another_way(str(where), self._meant(where), page)
+        known = self._names.get(where) if isinstance(where, str) else None
+        if found is None and known is not None:
+            found = healed(known, page, self._healing, trouble_of(known, page))
+        if found is not None:
+            self._healed.append(found)
+        return found
 
     def _one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
         """The one element: its browsing context and number, then those of the frames that it is in, from the inside."""

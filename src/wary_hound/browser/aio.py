@@ -47,6 +47,8 @@ class AsyncPage:
     settle = _awaited(LivePage.settle)
     capture = _awaited(LivePage.capture)
     wait_for = _awaited(LivePage.wait_for)
+    until = _awaited(LivePage.until)
+    elsewhere = _awaited(LivePage.elsewhere)
     find = _awaited(LivePage.find)
     find_all = _awaited(LivePage.find_all)
     outline = _awaited(LivePage.outline)

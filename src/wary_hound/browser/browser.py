@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from types import TracebackType
 from typing import Any, Protocol
@@ -116,6 +116,17 @@ class LivePage(Acting):
             self._healed.append(other)
             return taken.page
         raise self._failed(f"waited {self.limit:g} s for {value} on {taken.page.url}; at the end:", taken.page, value)
+
+    def until(self, holds: Callable[[Page], bool]) -> tuple[Page, bool]:
+        """Capture until something holds of the page; that page and True, or the last one and False at the limit."""
+        for taken in self._captures(time.monotonic() + self.limit):
+            if holds(taken.page):
+                return taken.page, True
+            if self._guarded(taken.page):
+                taken = self._taken()
+                if holds(taken.page):
+                    return taken.page, True
+        return taken.page, False
 
     def find(self, locator: Locator | str) -> Element:
         """The one element, of a capture; waited for as before an action. BrowserTimeout, with what came near, at the limit."""

@@ -20,6 +20,7 @@ COMMANDS = {
     "stress": "How long a book's or a journey's locators will last.",
     "compare": "What changed between two pages, and which locators that touches.",
     "repair": "What became of a book's locators on a new page, and what to do.",
+    "run": "Run journeys in real browsers, with evidence.",
     "convert": "A locator in other notations, or from them.",
     "history": "How your own pages change, learnt from their snapshots.",
     "bench": "Measure locators and relocation on labelled histories.",

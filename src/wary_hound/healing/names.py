@@ -48,7 +48,8 @@ class Healed:
         if self.element is None:
             return f"{self.name}: {self.locator} {self.trouble}, and its element is nowhere to be found"
         done = "was used instead" if self.acted else "would be the one"
-        return f"{self.name}: {self.locator} {self.trouble}; {self.element} {done} ({round(100 * self.confidence)} % sure)"
+        sure = "over 99" if self.confidence > 0.99 else f"{100 * self.confidence:.0f}"
+        return f"{self.name}: {self.locator} {self.trouble}; {self.element} {done} ({sure} % sure)"
 
 
 def contradicted(known: Known, page: Page, found: int) -> bool:

@@ -14,6 +14,7 @@ _TEMPLATES = {
     "ranking": "ranking.html.j2",
     "comparison": "comparison.html.j2",
     "review": "review.html.j2",
+    "runs": "runs.html.j2",
     "base.css": "base.css.j2",
 }
 
