@@ -29,6 +29,7 @@ TERMINAL = {
     "look": "wary-hound look demo-out/pages/nights@r4.html --at 'shadow css{night-booking} -> css{[value=cocoa]}'",
     "check": "wary-hound check 'label{Visitor name}' demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html",
     "rank": "wary-hound rank demo-out/pages/nights@r1.html 'xpath{//tr[1]//button}' -n 6",
+    "run": "wary-hound run demo-out/books/hold-a-night.yaml --base SITE/r1",
     "repair": "wary-hound repair demo-out/pages/nights@r2.html demo-out/pages/nights@r3.html --book demo-out/books/nights.yaml",
     "convert": "wary-hound convert 'css{#night-form [name=\"email\"]}' --page demo-out/pages/nights@r1.html",
     "bench": "wary-hound bench demo-out/pages",
@@ -37,13 +38,22 @@ TERMINAL = {
 }
 DRAWN = {
     "risk": "stress demo-out/books/hold-a-night.yaml --picture FILE",
-    "stress-plot": "stress demo-out/books/hold-a-night.yaml --plot FILE",
-    "history-plot": "history learn demo-out/pages -o ours.json --plot FILE",
 }
 """What commands draw: the arguments, with FILE for the picture."""
 
 
-ROWS = {"demo": 37, "look": 22, "check": 22, "rank": 46, "repair": 57, "convert": 15, "bench": 60, "stress": 31, "history": 26}
+ROWS = {
+    "demo": 37,
+    "look": 22,
+    "check": 22,
+    "rank": 60,
+    "repair": 57,
+    "run": 18,
+    "convert": 15,
+    "bench": 60,
+    "stress": 31,
+    "history": 26,
+}
 
 
 def terminal(name: str, command: str, folder: Path) -> None:
@@ -115,6 +125,24 @@ def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
         launching._CHROMIUM_ARGUMENTS = usual
 
 
+REPORTED = {
+    "compare-report": "compare demo-out/pages/nights@r2.html demo-out/pages/nights@r3.html --report FILE",
+    "review": "repair demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html --book demo-out/books/nights.yaml --review FILE",
+    "run-report": "run demo-out/books/hold-a-night.yaml --base SITE/r3 --limit 2 --report FILE",
+}
+"""Pages that commands write."""
+
+
+def reported(wanted: list[str], command: Path, folder: Path) -> None:
+    with serve() as site:
+        for name, line in REPORTED.items():
+            if not wanted or name in wanted:
+                file = folder / f"{name}.html"
+                arguments = [str(file) if a == "FILE" else a.replace("SITE", site) for a in line.split()]
+                subprocess.run([command, *arguments], cwd=folder, stdout=subprocess.DEVNULL)
+                page(name, file, False)
+
+
 def main() -> None:
     wanted = sys.argv[1:]
     SHOTS.mkdir(parents=True, exist_ok=True)
@@ -125,7 +153,6 @@ def main() -> None:
         report = folder / "demo-out" / "report.html"
         pages = {
             "report": (False, ""),
-            "report-repair": (False, "[aria-label='places-saturn, r2 → r3']"),
         }
         for name, (dark, selector) in pages.items():
             if not wanted or name in wanted:
@@ -145,12 +172,14 @@ def main() -> None:
             asked = ["rank", "demo-out/pages/nights@r1.html", "css{#night-form [type=submit]}", "--report", "rank.html"]
             subprocess.run([command, *asked], cwd=folder, check=True, stdout=subprocess.DEVNULL)
             page("rank-report", folder / "rank.html", False)
+        reported(wanted, command, folder)
         screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1100x24", "-noreset"], stderr=subprocess.DEVNULL)
         try:
             time.sleep(2)
-            for name, line in TERMINAL.items():
-                if not wanted or name in wanted:
-                    terminal(name, line, folder)
+            with serve() as site:
+                for name, line in TERMINAL.items():
+                    if not wanted or name in wanted:
+                        terminal(name, line.replace("SITE", site), folder)
             if not wanted or "pick" in wanted:
                 picked()
         finally:

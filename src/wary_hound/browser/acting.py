@@ -338,7 +338,7 @@ class Acting:
         if healing is not None and healing.acted and healing.element is not None:
             return taken, healing.element.index
         if healing is not None:
-            raise self._failed(f"waited {self.limit:g} s for {where}: {healing}; at the end:", taken.page, locator)
+            raise self._failed(f"waited {self.limit:g} s: {healing}; at the end:", taken.page, locator)
         raise self._failed(f"waited {self.limit:g} s for {locator} to find one element; at the end:", taken.page, locator)
 
     def elsewhere(self, where: Where, page: Page) -> Healed | None:
