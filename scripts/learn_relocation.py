@@ -337,6 +337,7 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
         return first, first if case == REMEMBERED else fit_scores(kept, len(FEATURES))
 
     judged: list[Judged] = []
+    folds = min(folds, len(applications))
     for fold in range(folds):
         held = applications[fold::folds]
         first, later = weights(held)

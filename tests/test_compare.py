@@ -52,10 +52,10 @@ def test_the_same_change_of_several_elements_is_told_once() -> None:
 
 
 def test_what_moved_is_not_gone_and_new() -> None:
-    new = OLD.replace("<a href=/help>Help</a>", "").replace(
-        "<h1>Nights</h1>", "<h1>Nights</h1><nav id=top><a href=/help>Help</a></nav>"
-    )
-    assert ("changed", "a", "moved to <nav#top>") in changes(new)
+    menu = "</h1><nav id=top><a href=/visit>Visit</a><a href=/map>Map</a></nav>"
+    old = OLD.replace("</h1>", menu).replace("<i>old</i>", "<i>old</i><p>Ridge</p>")
+    new = old.replace("<a href=/help>Help</a>", "").replace("<a href=/visit>", "<a href=/help>Help</a><a href=/visit>")
+    assert ("changed", "a", "moved to <nav#top>") in changes(new, old)
 
 
 def test_large_pages_are_aligned_too() -> None:

@@ -7,10 +7,10 @@ from collections import Counter
 import pytest
 
 from conftest import PAGES, read
-from wary_hound import FileError, Fingerprint, NotFound, Page, fingerprint, match, relocate, relocate_all, repair
+from wary_hound import FileError, Fingerprint, NotFound, Page, Verdict, fingerprint, match, parse, relocate, relocate_all, repair
 from wary_hound.cli.look import interesting
 from wary_hound.healing.relocation import Pursuit
-from wary_hound.healing.repair import ON_BOTH
+from wary_hound.healing.repair import ON_BOTH, judge
 from wary_hound.locator.near import nearest
 from wary_hound.measuring.history import labelled, read_histories
 
@@ -97,11 +97,15 @@ def test_a_look_alike_does_not_take_the_elements_place() -> None:
 def test_a_locator_that_still_finds_the_most_alike_leaves_doubt_instead_of_gone() -> None:
     old = Page.parse("<main><h1>Nights</h1><button aria-label='Hold Vega' title=Vega id=x>Hold</button><p>6 left</p></main>")
     new = Page.parse("<div><h2>Book</h2><section><button class=b>Take it</button></section><i>new</i></div>")
-    found = repair("css{button}", old, new)
+    there = new.find("css{button}")
+    gone = Verdict("gone", None, 0.95, ((there, 0.05),), ("the nearest is it",))
+    found = judge(parse("css{button}"), gone, new, old.find("css{#x}"))
     assert (found.state, found.verdict.outcome, found.main) == ("works", "unsure", None)
     assert "still finds" in found.verdict.reasons[-1]
-    other = repair("css{#x}", old, new)
+    other = judge(parse("css{#x}"), gone, new, old.find("css{#x}"))
     assert (other.state, other.verdict.outcome) == ("broken", "gone")
+    assert repair("css{button}", old, new).main is None
+    assert repair("css{#x}", old, new).main is None
 
 
 def test_what_works_needs_no_repair_and_what_is_gone_gets_none() -> None:

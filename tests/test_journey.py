@@ -169,10 +169,10 @@ def test_the_demos_journey_uses_names_of_its_book(demo: Path) -> None:
     book = Book.read(Path("books") / journey.book)
     page = read("nights@r1")
     found = [page.find(locator) for _, locator in journey.locators(book)]
-    assert [str(s) for s in journey.steps][2:5] == [
+    assert [str(s) for s in journey.steps][3:6] == [
         "click hold-vega", 'check that booking-status reads "Held: Vega"', 'type "Ada Marsh" in visitor-name'
     ]  # fmt: skip
-    assert len(found) == 10
+    assert len(found) == 11
     lost = Journey(journey="x", steps=(Step(action="click", on="nobody"),))
     with pytest.raises(FileError, match="no element is named 'nobody'"):
         list(lost.locators(book))

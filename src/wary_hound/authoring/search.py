@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import heapq
 import itertools
+import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -184,13 +185,11 @@ class _Weigher:
         self.least_theft = (costs - 1) * (1 - float(model.lasting(self.least_stolen, releases)))
 
     def lost(self, facts: Iterable[Dependency]) -> float:
-        total = 0.0
+        known = self.hazards
         for fact in facts:
-            hazard = self.hazards.get(fact)
-            if hazard is None:
-                hazard = self.hazards[fact] = self.model.rate(self.model.lost, fact.group).hazard
-            total += hazard
-        return total
+            if fact not in known:
+                known[fact] = self.model.rate(self.model.lost, fact.group).hazard
+        return math.fsum(known[fact] for fact in facts)  # exactly rounded: the order of a set must not decide between ties
 
     def weighed(self, lost: float, stolen: float, ambiguous: float) -> float:
         kept = float(self.model.lasting(lost + stolen + ambiguous, self.releases))

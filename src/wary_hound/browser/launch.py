@@ -154,13 +154,26 @@ def join(address: str) -> Joined:
         raise
 
 
+def _driven(driver: str, folder: Path) -> tuple[subprocess.Popen[bytes], str]:
+    """ChromeDriver, and the port that it has chosen. Where several start at once one may find that taken: it tries again."""
+    for last in (False, False, True):
+        process = _start([driver, "--port=0", "--log-level=SEVERE"], folder)
+        try:
+            return process, _await_line(process, re.compile(r"successfully on port (\d+)"), "ChromeDriver to start")
+        except BaseException as error:
+            end_process(process)
+            if last or "port not available" not in str(error):
+                shutil.rmtree(folder, ignore_errors=True)
+                raise
+    raise AssertionError("unreachable")
+
+
 def _chromium(wanted: Launch) -> Launched:
     binary = find_program("chromium", wanted.program, "chromium", "chromium-browser")
     driver = find_program("chromium", "", "chromedriver")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
-    process = _start([driver, "--port=0", "--log-level=SEVERE"], folder)
+    process, port = _driven(driver, folder)
     try:
-        port = _await_line(process, re.compile(r"successfully on port (\d+)"), "ChromeDriver to start")
         arguments = [*_CHROMIUM_ARGUMENTS, f"--window-size={wanted.width},{wanted.height}", f"--user-data-dir={folder / 'profile'}"]
         if not wanted.window:
             arguments.append("--headless=new")

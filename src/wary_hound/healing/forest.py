@@ -10,6 +10,8 @@ import numpy as np
 import numpy.typing as npt
 
 Floats = npt.NDArray[np.float64]
+MOST_ROWS = 2_000
+"""So many rows go through all trees at once: it bounds the memory."""
 
 
 @dataclass(frozen=True)
@@ -30,14 +32,15 @@ class Forest:
     def logits(self, table: npt.NDArray[np.float32]) -> Floats:
         """The logit of each row, shape (rows)."""
         total = np.full(len(table), self.start)
-        rows = np.arange(len(table))
-        for root in self.roots.tolist():
-            at = np.full(len(table), root, np.int32)
+        for begin in range(0, len(table), MOST_ROWS):
+            part = table[begin : begin + MOST_ROWS]
+            rows = np.arange(len(part))[:, None]
+            at = np.broadcast_to(self.roots, (len(part), len(self.roots)))  # of each row the node in each tree
             for _ in range(self.deepest):
-                said = table[rows, self.feature[at]]
+                said = part[rows, self.feature[at]]
                 goes_left = np.where(np.isnan(said), self.unknown_left[at], said <= self.threshold[at])
                 at = np.where(goes_left, self.left[at], self.right[at])
-            total += self.value[at]
+            total[begin : begin + MOST_ROWS] += self.value[at].sum(axis=1)
         return total
 
     def to_json(self) -> dict[str, Any]:

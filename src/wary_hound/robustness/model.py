@@ -123,7 +123,7 @@ class ChangeModel:
 
     def hazard(self, groups: Iterable[str]) -> float:
         """The summed hazard of being lost, of facts of these groups."""
-        return sum(self.rate(self.lost, group).hazard for group in groups)
+        return math.fsum(self.rate(self.lost, group).hazard for group in groups)
 
     def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64] | np.float64:
         """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
@@ -277,12 +277,12 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     relation = position = ""
     for dependency in dependencies:
         if dependency.kind in _POSITIONAL:
-            position = position or dependency.kind
+            position = min(position or dependency.kind, dependency.kind)  # whatever their order: they may be a set
         elif dependency.kind in RELATIONS:
-            relation = relation or dependency.kind
+            relation = min(relation or dependency.kind, dependency.kind)
         elif dependency.element == element:
             own.append(dependency)
-    best = min(own, key=lambda d: _TELLING_ORDER.get(d.kind, 99), default=None)
+    best = min(own, key=lambda d: (_TELLING_ORDER.get(d.kind, 99), d.kind), default=None)
     key = best.kind if best else "other"
     if position:
         return f"guarded/{key}" if _TELLING_ORDER.get(key, 99) < _TELLING_ORDER["class"] else position

@@ -163,7 +163,7 @@ class JourneyItem(pytest.Function):
 
         if isinstance(excinfo.value, JourneyFailed | WaryHoundError):
             return str(excinfo.value)
-        return super().repr_failure(excinfo, style)
+        return super().repr_failure(excinfo)
 
     def reportinfo(self) -> tuple[Path, None, str]:
         """Where it stands, and what it is called."""
