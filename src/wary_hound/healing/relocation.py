@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -108,26 +109,31 @@ class Pursuit:
             self.numbers = [e.index for e in elements if isinstance(e, Element)]
             self.votes = dict(zip(self.numbers, said, strict=False))
             self.aligning = Aligned.of(new_page).from_page(old)
-            open_ = [k for k, found in self._judged(None).items() if not len(found.chance) or found.chance.max() < SETTLED]
+            open_ = [k for k, found in self._judged(self.numbers).items() if not len(found.chance) or found.chance.max() < SETTLED]
             if open_:
                 self.aligning = self.aligning.looking_everywhere(np.unique(open_))
 
+    @cached_property
+    def _all(self) -> tuple[dict[int, _Candidates], dict[int, int]]:
+        """The candidates of all elements asked for, and which of these has each new element."""
+        judged = self._judged(self.numbers)
+        return judged, self._claims(judged)
+
     def verdicts(self) -> list[Verdict]:
         """The verdict on each element, in their order."""
-        judged = self._judged(None)
-        taken = self._claims(judged)
-        return [self._verdict(k, judged, taken) for k in range(len(self.elements))]
+        return [self._verdict(k, *self._all) for k in range(len(self.elements))]
 
     def verdict_without(self, k: int, removed: slice) -> Verdict:
         """The verdict on the element of a number, had an interval of the page not been there: to judge "gone" by."""
-        judged = self._judged(removed)
-        return self._verdict(k, judged, self._claims(judged))
+        number = self.numbers[k]
+        others = {b: n for b, n in self._all[1].items() if n != number}
+        return self._verdict(k, self._judged([number], removed), others)
 
-    def _judged(self, barred: slice | None) -> dict[int, _Candidates]:
-        """The candidates of each old element that was asked for, with their chances."""
-        found = gather(self.aligning, np.unique(self.numbers), barred, self.votes)
+    def _judged(self, numbers: Sequence[int], barred: slice | None = None) -> dict[int, _Candidates]:
+        """The candidates of some old elements, with their chances."""
+        found = gather(self.aligning, np.unique(numbers), barred, self.votes)
         chance = self.judge.probabilities(found.table)
-        return {number: _Candidates.of(number, found, chance) for number in set(self.numbers)}
+        return {number: _Candidates.of(number, found, chance) for number in set(numbers)}
 
     @staticmethod
     def _claims(judged: dict[int, _Candidates]) -> dict[int, int]:
