@@ -102,7 +102,7 @@ def aligned(case: str, old: Page, new: Page, elements: Sequence[int], first: Sco
     if case == REMEMBERED:
         found = Aligning([fingerprint(old[i]) for i in elements], new, first, later)
         found.run()
-        return found, list(range(len(elements)))
+        return found.looking_everywhere(np.arange(len(elements))), list(range(len(elements)))
     found = Aligning(old, new, first, later)
     found.run()
     return found.looking_everywhere(np.unique(elements)), list(elements)

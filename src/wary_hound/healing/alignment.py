@@ -67,7 +67,6 @@ class Aligning:
     def run(self) -> None:
         """All rounds."""
         if self.old is None:
-            self._look_everywhere(np.arange(self.size))
             self._take(0.0)
             return
         self._take(SURE_MARGIN)
@@ -80,6 +79,8 @@ class Aligning:
         """The same with the most alike of the whole new page as candidates of some elements."""
         wider = copy(self)
         wider._look_everywhere(asked)
+        if self.old is None:  # nothing else says where they are
+            wider._take(0.0)
         return wider
 
     def _look_everywhere(self, asked: Ints) -> None:

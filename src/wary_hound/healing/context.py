@@ -7,6 +7,8 @@ from wary_hound.locator.relations import row_of, section_of
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 
+MOST_STEPS = 12
+
 
 class Context(Cache):
     """Neighbour texts, headings, rows and trails of all elements of a page. Lists are in page order."""
@@ -14,6 +16,7 @@ class Context(Cache):
     def __init__(self, page: Page) -> None:
         super().__init__(page)
         self._rows: dict[int, str] = {}
+        self._trails: dict[int, tuple[str, ...]] = {}
         own = page.semantics.own_text
         count = len(page)
         rendered = page.semantics.rendered
@@ -54,18 +57,21 @@ class Context(Cache):
 
     def trail(self, index: int) -> tuple[str, ...]:
         """Ancestors as `tag`, `tag#id` or `tag@role`, nearest first, at most twelve, over the edges of trees."""
-        page = self.page
-        found: list[str] = []
+        page, known = self.page, self._trails
+        asked: list[tuple[int, int]] = []
         at = index
-        while len(found) < 12:
+        while at not in known:
             above = int(page.parent[at])
             if above < 0:
                 above = page.trees[page.tree[at]].host
-                if above < 0:
-                    break
-            found.append(self._step(above))
+            if above < 0:
+                known[at] = ()
+                break
+            asked.append((at, above))
             at = above
-        return tuple(found)
+        for below, above in reversed(asked):
+            known[below] = (self._step(above), *known[above])[:MOST_STEPS]
+        return known[index]
 
     def _step(self, at: int) -> str:
         page = self.page

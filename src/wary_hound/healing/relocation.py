@@ -109,9 +109,9 @@ class Pursuit:
             self.numbers = [e.index for e in elements if isinstance(e, Element)]
             self.votes = dict(zip(self.numbers, said, strict=False))
             self.aligning = Aligned.of(new_page).from_page(old)
-            open_ = [k for k, found in self._judged(self.numbers).items() if not len(found.chance) or found.chance.max() < SETTLED]
-            if open_:
-                self.aligning = self.aligning.looking_everywhere(np.unique(open_))
+        open_ = [k for k, found in self._judged(self.numbers).items() if not len(found.chance) or found.chance.max() < SETTLED]
+        if open_:
+            self.aligning = self.aligning.looking_everywhere(np.unique(open_))
 
     @cached_property
     def _all(self) -> tuple[dict[int, _Candidates], dict[int, int]]:
