@@ -15,6 +15,8 @@ from wary_hound.authoring.batch import best_of_all, usable
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import ALIKE, rank
 from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.targets import control_around
+from wary_hound.authoring.tradeoff import tradeoff
 from wary_hound.journey.naming import names_for
 from wary_hound.locator.convert import from_json
 from wary_hound.locator.making import css
@@ -111,3 +113,26 @@ def test_a_page_without_controls_says_so(tmp_path: Path) -> None:
     assert run("rank", str(PAGES / "nights@r1.html")).exit_code == 2
     assert run("rank", str(PAGES / "nights@r1.html"), "css{h1}", "--as", "java").exit_code == 2
     assert not usable(Page.parse("<button hidden>Hold</button>"))
+
+
+def test_each_candidate_says_what_one_gets_and_gives() -> None:
+    ranked = [c for c in rank(read("nights@r1").find("css{#visitor-name}")) if c.locator.otherwise is None]
+    said = {tradeoff(c, ranked[0]) for c in ranked[1:]}
+    assert tradeoff(ranked[0], ranked[0]) == "lasts as long as the first"
+    assert any("points less than the first" in one for one in said)
+    assert any("instead of" in one for one in said)
+    assert len(said) > 3
+
+
+def test_the_control_around_an_icon_is_meant(tmp_path: Path) -> None:
+    html = """<main><button id=shut aria-label=Close><svg viewBox="0 0 9 9"><path d="M1 1L8 8"/></svg></button>
+<a href=/help><i class=icon-help></i> Help</a><p><img src=moon.png alt=Moon></p><button>Go <span>now</span></button></main>"""
+    page = Page.parse(html)
+    for inner, outer in (("css{path}", "css{#shut}"), ("css{svg}", "css{#shut}"), ("css{i}", "css{a}")):
+        assert control_around(page.find(inner)) == page.find(outer)
+    for alone in ("css{img}", "css{#shut}", "css{button span}", "css{p}"):
+        assert control_around(page.find(alone)) is None
+    (tmp_path / "page.html").write_text(html)
+    shown = run("rank", str(tmp_path / "page.html"), "css{path}", "-n", "2")
+    assert "That is the icon in <button" in shown.stderr
+    assert '<button id="shut">' in shown.stdout.splitlines()[0]

@@ -157,13 +157,15 @@ def repair_json(named: NamedRepair) -> dict[str, Any]:
     }
 
 
-def _told(out: Any, width: int, word: str, text: str, style: str = "") -> None:
+def _told(out: Any, width: int, word: str, text: str | Text, style: str = "") -> None:
     """A word and what it says, later lines below the first."""
     if text:
         line = Table.grid(padding=(0, 1, 0, 0))
         line.add_column(width=4)
-        line.add_column()
-        line.add_row(word, Text(shown(text), style))
+        line.add_column(overflow="fold")  # a locator is never cut
+        said = text if isinstance(text, Text) else Text(text, style)
+        said.plain = shown(said.plain)
+        line.add_row(word, said)
         out.print(Padding(line, (0, 0, 0, width + 2)))
 
 
@@ -216,7 +218,7 @@ def _show(repairs: list[NamedRepair], book: Book, names: tuple[str, str]) -> Non
         _told(out, width, "why", named.repair.failing)
         _told(out, width, "here", named.repair.around)
         if main is not None:
-            out.print(Text.assemble(f"{indent}now  ", (str(main.locator), "bold"), f"  lasts {percent(main.survival)}"))
+            _told(out, width, "now", Text.assemble((str(main.locator), "bold"), f"  lasts {percent(main.survival)}"))
         elif verdict.outcome == "unsure":
             if named.repair.guess is not None:
                 out.print(Text.assemble(f"{indent}if so ", str(named.repair.guess.locator)))
