@@ -106,16 +106,13 @@ class LivePage(Acting):
         """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
         value = self._meant(locator)
         first = value.alternatives[0]
-        for taken in self._captures(time.monotonic() + self.limit):
-            if not match(taken.page, first) and self._guarded(taken.page):
-                taken = self._taken()
-            if match(taken.page, first):
-                return taken.page
-        other = by_another_way(str(locator), value, taken.page)
+        page, there = self.until(lambda page: bool(match(page, first)))
+        other = None if there else by_another_way(str(locator), value, page)
         if other is not None:
             self._healed.append(other)
-            return taken.page
-        raise self._failed(f"waited {self.limit:g} s for {value} on {taken.page.url}; at the end:", taken.page, value)
+        if there or other is not None:
+            return page
+        raise self._failed(f"waited {self.limit:g} s for {value} on {page.url}; at the end:", page, value)
 
     def until(self, holds: Callable[[Page], bool]) -> tuple[Page, bool]:
         """Capture until something holds of the page; that page and True, or the last one and False at the limit."""

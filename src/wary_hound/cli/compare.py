@@ -155,14 +155,11 @@ def _show(alignment: Alignment, lines: list[Told], touched: list[Touched], names
         out.print(f"  {fine} of {len(touched)} work as before")
 
 
-_SIGNS = {"gone": ("∅ gone", "red"), "new": ("+ new", "green"), "changed": ("~ changed", "cyan")}
-
-
 def _show_line(line: Told) -> None:
     out = console()
-    word, colour = _SIGNS[line.state]
-    first = short(line.elements[0], 44)
-    head = Text.assemble("  ", (f"{word:10}", colour), f" {first}")
+    state = mark(line.state)
+    state.pad_right(10 - len(state))
+    head = Text.assemble("  ", state, f" {short(line.elements[0], 44)}")
     if line.state != "changed":
         out.print(Text.assemble(head, Text(f", with {line.inside} inside" if line.inside else "", "dim")))
         return

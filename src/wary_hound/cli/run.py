@@ -20,12 +20,11 @@ from wary_hound.files import write_aside
 from wary_hound.healing.names import Healing
 from wary_hound.journey.book import parse_book
 from wary_hound.journey.journey import parse_journey
-from wary_hound.report.terminal import bold, console, percent, progress, shown, table
+from wary_hound.report.terminal import MARKS, bold, console, mark, percent, progress, shown, sign, table
 from wary_hound.running.evidence import folder_name, run_json, write_evidence
 from wary_hound.running.replay import Run, StepResult, replay
 
 BROWSERS = ("chromium", "firefox")
-SIGNS = {"passed": ("✓", "green"), "healed": ("↻", "yellow"), "failed": ("✗", "red"), "not run": ("·", "dim")}
 
 
 @dataclass(frozen=True)
@@ -159,10 +158,10 @@ def _live(task: Task) -> Run:
     out.print(Text.assemble(bold(journey.journey), f", {task.browser}"))
 
     def told(step: StepResult) -> None:
-        sign, colour = SIGNS[step.state]
         ran = step.state != "not run"
         seconds = f"{1000 * step.seconds:6.0f} ms" if ran else " " * 9
-        out.print(Text.assemble(f"{step.number:3} ", (sign, colour), f" {seconds}  ", (step.says, "" if ran else "dim")))
+        lead = (sign(step.state), MARKS[step.state][1])
+        out.print(Text.assemble(f"{step.number:3} ", lead, f" {seconds}  ", (step.says, "" if ran else "dim")))
         for one in step.healed if step.state != "failed" else ():
             out.print(Padding(Text(shown(one), "yellow"), (0, 0, 0, 17)))
         if step.message:
@@ -214,9 +213,8 @@ def _tell(runs: Sequence[Run]) -> None:
             out.print(Padding(Text(shown(message), "dim"), (0, 0, 0, 4)))
         return
     run = runs[0]
-    sign, colour = SIGNS[run.state]
     done = sum(step.state in ("passed", "healed") for step in run.steps)
-    out.print(Text.assemble((f"{sign} {run.state}", colour), f": {done} of {len(run.steps)} steps in {run.seconds:.1f} s"))
+    out.print(Text.assemble(mark(run.state), f": {done} of {len(run.steps)} steps in {run.seconds:.1f} s"))
     if run.state == "healed":
         out.print(Text("It passed, but not by its own locators: repair them.", "yellow"))
     for when, uses in run.guards.items():

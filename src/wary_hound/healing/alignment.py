@@ -62,11 +62,13 @@ class Aligning:
         self.a, self.b = by_facts(self.pages)
         self.own = self.pages.own(self.a, self.b)
         self.score = first.of(self.own)
-        self.table = self._around()
+        self.table = self.own
+        """With what stands around the pairs, from the first round on."""
 
     def run(self) -> None:
         """All rounds."""
         if self.old is None:
+            self._weigh()
             self._take(0.0)
             return
         self._take(SURE_MARGIN)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
-from typing import Any
+from dataclasses import asdict, dataclass, field
+from typing import Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, ValidationError
+from pydantic import ConfigDict, FiniteFloat, TypeAdapter, ValidationError
 
 from wary_hound.errors import FileError
 
@@ -17,8 +17,10 @@ LONGEST = 120
 class Fingerprint:
     """What is remembered of one element. Texts are cut at LONGEST characters."""
 
+    __pydantic_config__: ClassVar[ConfigDict] = ConfigDict(extra="ignore", coerce_numbers_to_str=True)
+
     tag: str
-    attributes: Mapping[str, str]
+    attributes: Mapping[str, str] = field(default_factory=dict)
     """`id` and `class` too."""
     text: str = ""
     role: str = ""
@@ -34,11 +36,11 @@ class Fingerprint:
     """The text of the row it stands in, without its own."""
     trail: tuple[str, ...] = ()
     """Tags of its ancestors, nearest first, over the edges of trees; with id or role where they have one."""
-    place: float = 0.0
+    place: FiniteFloat = 0.0
     """Where it stands in page order, from 0 to 1."""
     sibling: int = 1
     """Its place among siblings of its tag."""
-    box: tuple[float, float, float, float] | None = None
+    box: tuple[FiniteFloat, FiniteFloat, FiniteFloat, FiniteFloat] | None = None
     own_text: str = ""
     """Its text without that of elements inside."""
     icon: str = ""
@@ -68,37 +70,11 @@ class Fingerprint:
     def from_json(cls, data: Any) -> Fingerprint:
         """The inverse of `to_json`; what it does not know is left out. FileError where it is none."""
         try:
-            stored = _Stored.model_validate(data)
+            return _READER.validate_python(data)
         except (ValidationError, RecursionError) as error:
             first = error.errors()[0] if isinstance(error, ValidationError) else None
             said = f"{'.'.join(str(part)[:40] for part in first['loc'])}: {first['msg']}" if first else "nested too deep"
             raise FileError(f"a fingerprint is broken ({said}): see the element again to renew it") from None
-        return cls(**dict(stored))
 
 
-class _Stored(BaseModel):
-    """A fingerprint as a file has it."""
-
-    model_config = ConfigDict(extra="ignore", coerce_numbers_to_str=True)
-
-    tag: str
-    attributes: dict[str, str] = Field(default_factory=dict)
-    text: str = ""
-    role: str = ""
-    name: str = ""
-    label: str = ""
-    before: str = ""
-    after: str = ""
-    heading: str = ""
-    row: str = ""
-    trail: tuple[str, ...] = ()
-    place: FiniteFloat = 0.0
-    sibling: int = 1
-    box: tuple[FiniteFloat, FiniteFloat, FiniteFloat, FiniteFloat] | None = None
-    own_text: str = ""
-    icon: str = ""
-    column: str = ""
-    identity: tuple[str, ...] = ()
-    apart: tuple[str, ...] = ()
-    tree: str = ""
-    witnesses: tuple[str, ...] = ()
+_READER = TypeAdapter(Fingerprint)

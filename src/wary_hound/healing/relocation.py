@@ -103,12 +103,11 @@ class Pursuit:
             self.aligning = Aligning(remembered, new_page, self.judge.first, self.judge.later)
             self.aligning.run()
             self.numbers = list(range(len(elements)))
-            self.votes = dict(zip(self.numbers, said, strict=False))
         else:
             self.judge = shipped()[0]
             self.numbers = [e.index for e in elements if isinstance(e, Element)]
-            self.votes = dict(zip(self.numbers, said, strict=False))
             self.aligning = Aligned.of(new_page).from_page(old)
+        self.votes = dict(zip(self.numbers, said, strict=False))
         open_ = [k for k, found in self._judged(self.numbers).items() if not len(found.chance) or found.chance.max() < SETTLED]
         if open_:
             self.aligning = self.aligning.looking_everywhere(np.unique(open_))
@@ -139,9 +138,7 @@ class Pursuit:
     def _claims(judged: dict[int, _Candidates]) -> dict[int, int]:
         """Which old element has each new one, the surest first: no two the same."""
         taken: dict[int, int] = {}
-        claims = sorted(
-            ((float(p), n, int(b)) for n, c in judged.items() for p, b in zip(c.chance, c.b, strict=True)), reverse=True
-        )
+        claims = [(float(p), n, int(b)) for n, c in judged.items() for p, b in zip(c.chance, c.b, strict=True)]
         served: set[int] = set()
         for _, number, b in sorted(claims, reverse=True):
             if number not in served and b not in taken:

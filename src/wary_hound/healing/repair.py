@@ -141,9 +141,9 @@ def judge_state(found: Sequence[Element], verdict: Verdict) -> State:
 def _known(old: Element | Fingerprint | None, now: Element, pages: Sequence[Page]) -> dict[Page, int]:
     """Where the element is on the pages that are known, the old one first; those on which that is in doubt say nothing."""
     there = {old.page: old.index} if isinstance(old, Element) else {}
-    for page in pages:
+    for page in (page for page in pages if page not in there):
         found = relocate(old if old is not None else now, page)
-        if page not in there and found.element is not None and found.outcome in ("same", "moved"):
+        if found.element is not None and found.outcome in ("same", "moved"):
             there[page] = found.element.index
     return there
 
@@ -165,9 +165,9 @@ def _candidates(locator: Locator, element: Element, known: Mapping[Page, int], q
 
 def failing_part(locator: Locator, old_page: Page, new_page: Page) -> str:
     """The first part of a locator that matched on the old page and matches nothing now; else the first that matches more."""
-    was, now = explain(old_page, locator), explain(new_page, locator)
     if locator.otherwise is not None:
         return ""
+    was, now = explain(old_page, locator), explain(new_page, locator)
     grown = ""
     for before, after in zip(was.hops, now.hops, strict=False):
         for step, later in zip(before.steps, after.steps, strict=False):

@@ -109,14 +109,18 @@ def occurrences(path: Path, text: str, renewals: Sequence[Renewal]) -> list[Foun
     language = LANGUAGES.get(path.suffix.lower())
     if language is None:
         return []
-    found = []
-    for place in language(text):
-        hit = next(((r, form) for r in renewals if (form := form_in(place, r)) is not None), None)
-        if hit is not None:
-            entry, form = hit
-            line = text.count("\n", 0, place.start) + 1
-            found.append(Found(path, line, form, place.value, entry.now.get(form), entry.name, place))
-    return found
+    held = (found for place in language(text) if (found := held_in(place, renewals)) is not None)
+    return [found_at(path, text.count("\n", 0, place.start) + 1, place, entry, form) for place, entry, form in held]
+
+
+def held_in(place: Place, renewals: Sequence[Renewal]) -> tuple[Place, Renewal, Form] | None:
+    """A place with the locator that it holds, and in which form; None where it holds none of them."""
+    return next(((place, entry, form) for entry in renewals if (form := form_in(place, entry)) is not None), None)
+
+
+def found_at(path: Path, line: int, place: Place, entry: Renewal, form: Form) -> Found:
+    """What a place holds, and what it should hold."""
+    return Found(path, line, form, place.value, entry.now.get(form), entry.name, place)
 
 
 def form_in(place: Place, entry: Renewal) -> Form | None:

@@ -11,7 +11,7 @@ from html import escape, unescape
 from pathlib import Path
 
 from wary_hound.errors import FileError
-from wary_hound.journey.sources import Found, Place, Renewal, form_in, rewritten
+from wary_hound.journey.sources import Found, Place, Renewal, found_at, held_in, rewritten
 
 MOST_BYTES = 100_000_000
 _PARTS = re.compile(r"xl/(?:sharedStrings|worksheets/[^/]+)\.xml\Z")
@@ -24,10 +24,9 @@ def occurrences_in_workbook(path: Path, content: bytes, renewals: Sequence[Renew
     found: dict[str, list[Found]] = {}
     for name, text in _texts(path, content):
         for number, place in enumerate(_places(text), 1):
-            hit = next(((r, form) for r in renewals if (form := form_in(place, r)) is not None), None)
-            if hit is not None:
-                entry, form = hit
-                found.setdefault(name, []).append(Found(path, number, form, place.value, entry.now.get(form), entry.name, place))
+            held = held_in(place, renewals)
+            if held is not None:
+                found.setdefault(name, []).append(found_at(path, number, *held))
     return found
 
 

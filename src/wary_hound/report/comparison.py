@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from wary_hound.errors import FactsError
-from wary_hound.files import read_bytes, write_aside
+from wary_hound.files import write_aside
 from wary_hound.healing.changes import Alignment, Told
 from wary_hound.journey.touched import Touched
 from wary_hound.page import Element, Page
-from wary_hound.report.marked import MOST_BYTES, opened
+from wary_hound.report.marked import as_address
 from wary_hound.report.pages import render
 
 WIDE = 560
 """Width of a picture on the report, in pixels."""
 MOST_OUTLINED = 400
-STATES = {"gone": ("∅", "gone"), "new": ("+", "new"), "changed": ("~", "changed")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,8 +48,6 @@ class Line:
 
     number: int
     state: str
-    sign: str
-    word: str
     element: str
     more: str
     says: str
@@ -93,20 +89,18 @@ def comparison_html(alignment: Alignment, lines: Sequence[Told], touched: Sequen
 
 
 def _line(number: int, told: Told) -> Line:
-    sign, word = STATES[told.state]
     first = told.elements[0]
     mark = next((f' {k}="{v}"' for k in ("id", "name", "type") if (v := first.attributes.get(k))), "")
     text = (first.text or first.name)[:60]
     more = f"and {len(told.elements) - 1} more" if len(told.elements) > 1 else f"with {told.inside} inside" if told.inside else ""
-    return Line(number, told.state, sign, word, f"<{first.tag}{mark}> {text}".strip(), more, "; ".join(map(str, told.changes)))
+    return Line(number, told.state, f"<{first.tag}{mark}> {text}".strip(), more, "; ".join(map(str, told.changes)))
 
 
 def _picture(page: Page, title: str, wanted: Sequence[tuple[int, str, Element]]) -> Picture | None:
-    path, facts = page.picture, page.facts
-    if path is None or facts is None or not facts.has_boxes:
+    shot = as_address(page) if page.facts is not None and page.facts.has_boxes else None
+    if shot is None:
         return None
-    content = read_bytes(path, "picture", MOST_BYTES)
-    width, height = (side / facts.ratio for side in opened(content, str(path)).size)
+    data, width, height = shot
     scale = WIDE / max(1.0, width)
     boxes = []
     for number, state, element in wanted[:MOST_OUTLINED]:
@@ -116,5 +110,4 @@ def _picture(page: Page, title: str, wanted: Sequence[tuple[int, str, Element]])
             continue
         if element.visible and wide > 0 and high > 0 and left < width and top < height:
             boxes.append(Box(number, state, left * scale, top * scale, wide * scale, high * scale))
-    data = f"data:image/png;base64,{base64.b64encode(content).decode()}"
     return Picture(title, data, WIDE, round(height * scale), tuple(boxes))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -72,6 +73,16 @@ def marked_picture(page: Page, marks: Sequence[Mark], caption: str = "", picture
     whole.paste(marked)
     ImageDraw.Draw(whole).text((16, base.height + 9), caption, fill="white", font=font)
     return whole
+
+
+def as_address(page: Page) -> tuple[str, float, float] | None:
+    """The picture beside a page as a data address, with its width and height in CSS pixels; None where there is none."""
+    if page.picture is None:
+        return None
+    content = read_bytes(page.picture, "picture", MOST_BYTES)
+    ratio = page.facts.ratio if page.facts is not None else 1.0
+    width, height = (side / ratio for side in opened(content, str(page.picture)).size)
+    return f"data:image/png;base64,{base64.b64encode(content).decode()}", width, height
 
 
 def opened(picture: bytes, where: str) -> Any:

@@ -7,7 +7,7 @@ from typing import Any
 
 from jinja2 import DictLoader, Environment, StrictUndefined
 
-from wary_hound.report.terminal import confidence
+from wary_hound.report.terminal import confidence, sign
 
 _TEMPLATES = {
     "story": "story.html.j2",
@@ -26,5 +26,5 @@ def render(template: str, **values: Any) -> str:
     environment = Environment(
         loader=DictLoader(texts), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
     )
-    environment.filters["confidence"] = confidence
+    environment.filters |= {"confidence": confidence, "sign": sign}
     return environment.get_template(template).render(**values)

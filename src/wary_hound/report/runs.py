@@ -12,12 +12,12 @@ from pathlib import Path
 from wary_hound.files import write_aside
 from wary_hound.report.marked import opened
 from wary_hound.report.pages import render
+from wary_hound.report.terminal import sign
 from wary_hound.running.replay import Run, StepResult
 
 WIDE = 640
 """Pictures are made so many pixels wide, to keep the page small."""
 HIGH = 460
-SIGNS = {"passed": "✓", "healed": "↻", "failed": "✗", "not run": "·"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,11 +36,11 @@ def write_runs(runs: Sequence[Run], path: Path) -> None:
 
 def runs_html(runs: Sequence[Run]) -> str:
     """The report as text."""
-    told = [(run, [Shot(step, SIGNS[step.state], _small(step.picture)) for step in run.steps]) for run in runs]
+    told = [(run, [Shot(step, sign(step.state), _small(step.picture)) for step in run.steps]) for run in runs]
     told.sort(key=lambda entry: ("failed", "healed", "passed", "not run").index(entry[0].state))
     states = Counter(run.state for run in runs)
     reasons = Counter((run.failing.says, run.failing.message.splitlines()[0]) for run in runs if run.failing is not None)
-    return render("runs", runs=told, states=states, reasons=reasons.most_common(), signs=SIGNS)
+    return render("runs", runs=told, states=states, reasons=reasons.most_common())
 
 
 def _small(picture: bytes) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -13,11 +12,11 @@ from markupsafe import Markup
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, rank
 from wary_hound.errors import FactsError
-from wary_hound.files import read_bytes, write_aside
+from wary_hound.files import write_aside
 from wary_hound.journey.book import Book
 from wary_hound.journey.repairing import NamedRepair
 from wary_hound.page import Element, Page
-from wary_hound.report.marked import MOST_BYTES, opened
+from wary_hound.report.marked import as_address
 from wary_hound.report.pages import render
 
 CROP = (744, 360)
@@ -137,11 +136,9 @@ class Story:
             return None
         key = "p" + hashlib.sha256(str(path.absolute()).encode("utf-8", "surrogateescape")).hexdigest()[:12]
         if key not in self.pictures:
-            content = read_bytes(path, "picture", MOST_BYTES)
-            ratio = page.facts.ratio if page.facts is not None else 1.0
-            width, height = (round(side / ratio) for side in opened(content, str(path)).size)
-            data = base64.b64encode(content).decode()
-            self.pictures[key] = (f"data:image/png;base64,{data}", width, height)
+            shot = as_address(page)
+            assert shot is not None
+            self.pictures[key] = (shot[0], round(shot[1]), round(shot[2]))
         return key
 
     def add(self, named: NamedRepair, old: Page, new: Page, step: str) -> None:

@@ -23,6 +23,12 @@ MARKS = {
     "unsure": ("? unsure", "yellow"),
     "unknown": ("? unknown", "yellow"),
     "repaired": ("↻ repaired", "cyan"),
+    "new": ("+ new", "green"),
+    "changed": ("~ changed", "cyan"),
+    "passed": ("✓ passed", "green"),
+    "healed": ("↻ healed", "yellow"),
+    "failed": ("✗ failed", "red"),
+    "not run": ("· not run", "dim"),
 }
 """A sign and a word for each state; the colour only repeats them."""
 
@@ -66,6 +72,11 @@ def console() -> Console:
     """Standard output, at most WIDTH wide; plain where it is no terminal."""
     known = Console(highlight=False, soft_wrap=False)
     return _Console(highlight=False, markup=False, emoji=False, width=min(known.width, WIDTH) if known.is_terminal else WIDTH)
+
+
+def sign(state: str) -> str:
+    """The sign of a state alone."""
+    return MARKS[state][0].partition(" ")[0]
 
 
 def mark(state: str) -> Text:

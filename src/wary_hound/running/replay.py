@@ -104,7 +104,7 @@ def replay(
         seen = Seen()
         for (number, step), locator in zip(_steps(journey), locators, strict=True):
             result = StepResult(number, str(step), str(locator or ""), "not run")
-            if not any(r.state == "failed" for r in results):
+            if not results or results[-1].state in ("passed", "healed"):
                 result, page = _step(live, result, step, locator, base, seen, watched, pictures)
                 time.sleep(slow)
             results.append(result)
@@ -116,7 +116,7 @@ def replay(
             time.perf_counter() - begun,
             {when: guard.uses for when, guard in guards.items() if guard.uses},
             tuple(f"{d.kind} {d.message!r}{'' if d.expected else ' (nobody expected it)'}" for d in live.dialogs),
-            page if any(r.state == "failed" for r in results) else None,
+            page,
         )
     finally:
         with contextlib.suppress(WaryHoundError):
