@@ -68,15 +68,15 @@ def overhead(browser: Browser, folder: Path) -> None:
         live = browser.open((folder / f"{name}.html").as_uri())
         size = len(live.capture())
         for locator in locators:
-            context, node = live._ready(locator, "click")
-            origin = {"type": "element", "element": node}
+            ready = live._target.ready(locator, "click")
+            origin = {"type": "element", "element": ready.node}
             move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
             press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
             actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
             bare, ours = [], []
             for _ in range(15):
                 start = time.perf_counter()
-                live._connection.send("input.performActions", context=context, actions=actions)
+                live._connection.send("input.performActions", context=ready.context, actions=actions)
                 bare.append(time.perf_counter() - start)
                 start = time.perf_counter()
                 live.click(locator)

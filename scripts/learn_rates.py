@@ -11,8 +11,11 @@ import argparse
 import json
 import pickle
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 
+from wary_hound.measuring.bench import each_without
+from wary_hound.measuring.calibrating import calibrations, fitted
 from wary_hound.measuring.history import read_histories, read_variants
 from wary_hound.measuring.trials import collect, collect_use
 from wary_hound.robustness.fitting import learn
@@ -24,10 +27,10 @@ def main() -> None:
     parser.add_argument("--cache", type=Path)
     parser.add_argument("--write", action="store_true")
     options = parser.parse_args()
+    histories = read_histories(options.folder)
     if options.cache and options.cache.exists():
         rows, use = pickle.loads(options.cache.read_bytes())
     else:
-        histories = read_histories(options.folder)
         with ProcessPoolExecutor() as pool:
             rows = [row for found in pool.map(collect, histories) for row in found]
             use = [row for found in pool.map(collect_use, read_variants(options.folder)) for row in found]
@@ -41,7 +44,12 @@ def main() -> None:
         f"{applications} open-source web interfaces, and {len(use):,} trials on other uses of the same versions, fitted by "
         "scripts/learn_rates.py; floors assumed: robustness/fitting.py"
     )
-    model = learn(rows, "4", source, use=use)
+    model = learn(rows, "5", source, use=use)
+    with ProcessPoolExecutor() as pool:
+        names = sorted({history.application for history in histories})
+        without = each_without(names, rows, use, pool)
+        model = replace(model, calibration=fitted(calibrations(histories, without, pool)))
+    print(f"pace {model.pace:.2f}, calibration {model.calibration[0]:.2f} {model.calibration[1]:.2f}")
     print(source)
     print([(s.name, round(s.share, 2), round(s.multiplier, 2)) for s in model.sizes])
     for name in ("lost", "stolen", "ambiguous"):

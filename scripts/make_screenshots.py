@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,7 @@ from wary_hound.browser import Browser, LivePage
 from wary_hound.browser import launch as launching
 from wary_hound.demo.server import serve
 from wary_hound.report.plots import survival_plot, write_plot
+from wary_hound.running.recording import Recorder
 
 ROOT = Path(__file__).parent.parent
 SHOTS = ROOT / "docs" / "screenshots"
@@ -31,25 +33,21 @@ TERMINAL = {
     "rank": "wary-hound rank demo-out/pages/nights@r1.html 'xpath{//tr[1]//button}' -n 6",
     "run": "wary-hound run demo-out/books/hold-a-night.yaml --base SITE/r1",
     "repair": "wary-hound repair demo-out/pages/nights@r2.html demo-out/pages/nights@r3.html --book demo-out/books/nights.yaml",
-    "convert": "wary-hound convert 'css{#night-form [name=\"email\"]}' --page demo-out/pages/nights@r1.html",
+    "draft": "wary-hound draft demo-out/pages/nights@r1.html --in 'css{#night-form}'",
+    "review-journey": "wary-hound review demo-out/books/hold-a-night.yaml",
     "bench": "wary-hound bench demo-out/pages",
     "stress": "wary-hound stress demo-out/books/hold-a-night.yaml --advice",
     "history": "wary-hound history learn demo-out/pages -o ours.json",
 }
-DRAWN = {
-    "risk": "stress demo-out/books/hold-a-night.yaml --picture FILE",
-}
-"""What commands draw: the arguments, with FILE for the picture."""
-
-
 ROWS = {
-    "demo": 37,
+    "demo": 45,
     "look": 22,
     "check": 22,
     "rank": 60,
     "repair": 57,
     "run": 18,
-    "convert": 15,
+    "draft": 17,
+    "review-journey": 27,
     "bench": 60,
     "stress": 31,
     "history": 26,
@@ -79,26 +77,26 @@ def terminal(name: str, command: str, folder: Path) -> None:
         window.wait()
 
 
-def outlined() -> None:
-    """What a locator matches, outlined on the live page."""
-    with serve() as site, Browser.start("chromium") as browser:
-        live = browser.open(f"{site}/r1/index.html?seed=2")
-        live.wait_for("text{Thank the watcher}")
-        live.outline("css{form input}")
-        (SHOTS / "outline.png").write_bytes(viewport(live))
-
-
-def picked() -> None:
-    """Pointing at an element, in a browser's window on the screen."""
+def recorded(folder: Path) -> None:
+    """Recording, in a browser's window on the screen."""
     os.environ["DISPLAY"] = DISPLAY
     with serve() as site, Browser.start("chromium", (1260, 780), window=True) as browser:
-        live = browser.open(f"{site}/r4/index.html?seed=2")
+        live = browser.open(f"{site}/r1/index.html?seed=1")
         live.wait_for("text{Thank the watcher}")
-        with live.picking() as picking:
-            live.hover("shadow css{night-booking} -> label{Telescope}")
-            picking.step(2)
+        with Recorder(live, folder / "held.yaml", "Hold a night") as recorder:
+            acts: list[Callable[[], object]] = [
+                lambda: live.click("css{.notice-close}"),
+                lambda: live.click("css{button[value=vega]}"),
+                lambda: live.click("css{#booking-status}", holding="Alt"),
+                lambda: live.type("label{Visitor name}", "Ada Marsh"),
+                lambda: live.choose("label{Telescope}", "Heron, 1 m"),
+            ]
+            for act in acts:
+                act()
+                recorder.listen(0.5)
+            recorder.finish()
             time.sleep(0.5)
-            target = str(SHOTS / "pick.png")
+            target = str(SHOTS / "record.png")
             subprocess.run(["import", "-display", DISPLAY, "-window", "root", "-trim", "-crop", "1280x800+0+0", target], check=True)
 
 
@@ -128,6 +126,7 @@ def page(name: str, file: Path, dark: bool, selector: str = "") -> None:
 REPORTED = {
     "compare-report": "compare demo-out/pages/nights@r2.html demo-out/pages/nights@r3.html --report FILE",
     "review": "repair demo-out/pages/nights@r3.html demo-out/pages/nights@r4.html --book demo-out/books/nights.yaml --review FILE",
+    "proof": "review demo-out/books/hold-a-night.yaml --prove --base SITE/r1 --report FILE",
     "run-report": "run demo-out/books/hold-a-night.yaml --base SITE/r3 --limit 2 --report FILE",
 }
 """Pages that commands write."""
@@ -149,7 +148,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as made:
         folder = Path(made)
         command = Path(sys.executable).parent / "wary-hound"
-        subprocess.run([command, "demo"], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+        subprocess.run([command, "demo", "--no-live"], cwd=folder, check=True, stdout=subprocess.DEVNULL)
         report = folder / "demo-out" / "report.html"
         pages = {
             "report": (False, ""),
@@ -157,17 +156,11 @@ def main() -> None:
         for name, (dark, selector) in pages.items():
             if not wanted or name in wanted:
                 page(name, report, dark, selector)
-        if not wanted or "outline" in wanted:
-            outlined()
         if not wanted or "survival" in wanted:
             from wary_hound import Page, assess, rank
 
             found = Page.read(folder / "demo-out" / "pages" / "nights@r1.html").find("css{#visitor-name}")
             write_plot(survival_plot(rank(found)[:4], assess("css{#visitor-name}", found)), SHOTS / "survival.png")
-        for name, line in DRAWN.items():
-            if not wanted or name in wanted:
-                arguments = [str(SHOTS / f"{name}.png") if a == "FILE" else a for a in line.split()]
-                subprocess.run([command, *arguments], cwd=folder, stdout=subprocess.DEVNULL)
         if not wanted or "rank-report" in wanted:
             asked = ["rank", "demo-out/pages/nights@r1.html", "css{#night-form [type=submit]}", "--report", "rank.html"]
             subprocess.run([command, *asked], cwd=folder, check=True, stdout=subprocess.DEVNULL)
@@ -180,8 +173,8 @@ def main() -> None:
                 for name, line in TERMINAL.items():
                     if not wanted or name in wanted:
                         terminal(name, line.replace("SITE", site), folder)
-            if not wanted or "pick" in wanted:
-                picked()
+            if not wanted or "record" in wanted:
+                recorded(folder)
         finally:
             screen.terminate()
             screen.wait()

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 from click.testing import CliRunner, Result
+from hypothesis import settings
 
 from wary_hound import Browser, Page
 from wary_hound.browser.launch import Launched
@@ -15,6 +16,8 @@ from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder, unpack
 
 PAGES = demo_folder() / "pages"
+settings.register_profile("busy", deadline=None)  # a machine that is busy with other things is no fault
+settings.load_profile("busy")
 
 
 def read(name: str) -> Page:

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterator
+from dataclasses import replace
 
-from wary_hound import Page
+from wary_hound import Page, convert
 from wary_hound.locator.css.printing import css_identifier, css_string
+from wary_hound.locator.making import css, label, role, text
+from wary_hound.locator.values import Hop, Locator, Related, Relation
 from wary_hound.locator.xpath.printing import xpath_string
 
 _CSS = """div|div > a|ul li:first-child|input[type="checkbox"]|input[TYPE=CHECKBOX]|div ~ div|h2 + *|a[href^="#"]|*:not(div)
@@ -73,3 +76,21 @@ def generated(page: Page, tree: int, seed: int, count: int) -> Iterator[tuple[st
             yield "css", (simple(dice.choice(above)) + dice.choice([" ", " > "]) if above else "") + simple(target)
         else:
             yield "xpath", "//" + (step(dice.choice(above)) + dice.choice(["/", "//"]) if above else "") + step(target)
+
+
+def compiled(page: Page) -> Iterator[tuple[str, str]]:
+    """Locators by role, name, label and relation for what is shown in the top document, each with the XPath made of it."""
+    semantics = page.semantics
+    shown = [page[i] for i in page.index.in_tree[0].tolist() if semantics.visible[i]]
+    heading = next(e for e in shown if e.role == "heading" and e.text)
+    for element in shown:
+        spoken = []
+        if element.role and element.name:
+            spoken += [role(element.role, element.name), role(element.role, element.name[:6].strip(), part=True)]
+        if semantics.label(element.index):
+            spoken.append(label(semantics.label(element.index)))
+        for relation in (Relation.GROUP_OF, Relation.AFTER, Relation.BEFORE):
+            spoken.append(replace(css(element.tag), relations=(Related(relation, text(heading.text)),)))
+        for finder in spoken:
+            locator = Locator((Hop(finder),))
+            yield str(locator), convert(locator, "xpath").hops[0].finder.expression

@@ -10,7 +10,7 @@ import pytest
 from conftest import members, started
 from wary_hound import BrowserTimeout
 from wary_hound.browser.aio import AsyncBrowser, AsyncPage
-from wary_hound.browser.browser import LivePage
+from wary_hound.browser.page import LivePage
 
 PAGE = """<!doctype html><title>Dome</title><button onclick="log.textContent += confirm('Close the dome?') + ';'">Close</button>
 <a href="#low" target=_blank>Other</a><p id=log></p><input aria-label=Visitor>"""

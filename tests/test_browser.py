@@ -93,7 +93,7 @@ def silent() -> Iterator[str]:
 
 def test_a_page_that_never_loads_is_a_time_out_that_says_so(silent: str) -> None:
     with Browser.start("chromium", limit=1.5) as browser:
-        with pytest.raises(BrowserTimeout, match=r"waited 1.5 s for http://127.* to finish loading"):
+        with pytest.raises(BrowserTimeout, match=r"waited 1.5 s for http://127.* to be there"):
             browser.open(silent)
         folder, pid = started(browser).folder, started(browser).process.pid
         assert members(pid)
@@ -161,3 +161,9 @@ def test_the_protocol_sorts_answers_and_events_without_a_browser() -> None:
         {"value": {"shadowRoot": {"sharedId": str(n), "value": {"mode": m}}}} for n, m in enumerate(("closed", "open"))
     )
     assert closed_roots([shown, closed, {"value": {"shadowRoot": None}}, {}]) == ["0"]
+
+
+def test_what_a_server_answers_is_said(site: str) -> None:
+    done = run("look", f"{site}/nowhere.html")
+    assert done.exit_code == 0
+    assert f"note: {site}/nowhere.html answered 404" in done.stderr

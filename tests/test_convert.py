@@ -8,14 +8,17 @@ from typing import Any
 import pytest
 
 from conftest import read, run
-from judging import CSS, XPATH, generated
+from judging import CSS, XPATH, compiled, generated
 from wary_hound import LocatorError, NotationError, Page, Question, convert, match, rank
 from wary_hound.authoring.batch import usable
 from wary_hound.authoring.paths import relative_xpath
 from wary_hound.cli.look import interesting
 from wary_hound.locator import css, xpath
-from wary_hound.locator.convert import from_json, read_any
+from wary_hound.locator.convert import from_json, read_any, unsaid
+from wary_hound.locator.making import finder as css_or_xpath
+from wary_hound.locator.notation import parse
 from wary_hound.locator.translate import css_to_xpath, xpath_to_css
+from wary_hound.locator.values import Hop, Locator
 
 
 @pytest.mark.parametrize("name", ["nights@r1", "held@r3", "nights@r6"])
@@ -74,10 +77,11 @@ def test_xpath_as_css(path: str, selector: str) -> None:
     ("locator", "form", "said"),
     [
         ("text{Vega}", "css", "neither texts nor names"),
-        ("label{E-mail}", "xpath", "does not compute labels"),
+        ("label{E-mail}", "css", "neither texts nor names"),
         ("css{a}#2", "css", "no equivalent of #2"),
         ("css{a:hover}", "xpath", ":hover"),
-        ("css{a} @after text{x}", "xpath", "@after"),
+        ("css{a} @leftward-of text{x}", "xpath", "where elements stand"),
+        ("css{li:nth-child(2) > a} @after text{x}", "xpath", "several steps"),
         ('role{button ~"Ho"}', "bidi", "whole names only"),
         ('xpath{//a[.="x"]}', "css", "cannot ask for text"),
         ("xpath{//a/ancestor::div}", "css", "axis ancestor"),
@@ -106,6 +110,38 @@ def test_one_xpath_finds_what_the_locator_finds_and_never_another(name: str) -> 
             cards += not found  # rows that no markup says
     assert said > 100
     assert cards < 0.1 * said
+
+
+@pytest.mark.parametrize("name", ["nights@r1", "held@r3", "nights@r6", "sky@r4"])
+def test_roles_names_labels_and_relations_are_compiled(name: str) -> None:
+    """On what is shown: the same, hardly ever nothing, and another only where a hidden one reads the same."""
+    page = read(name)
+    same = nothing = 0
+    for spoken, expression in compiled(page):
+        wanted, found = match(page, spoken), match(page, Locator((Hop(css_or_xpath("xpath", expression)),)))
+        shown = [i for i in found if page.semantics.visible[i] or i in wanted]
+        assert shown in (wanted, []), (spoken, expression)
+        same += shown == wanted
+        nothing += shown != wanted
+    assert same > 150
+    assert nothing < 0.03 * same
+
+
+def test_with_a_page_at_hand_it_is_what_an_engineer_would_write() -> None:
+    page = read("nights@r1")
+    for spoken, wanted in (
+        ("label{E-mail}", '//input[@id=//label[.="E-mail"]/@for]'),
+        ("css{button} @row-of text{Vega}", '//tr[.//a[.="Vega"]]//button'),
+        ("text{Open nights}", '//h2[.="Open nights"]'),
+        ('role{textbox "E-mail"}', '//input[@id=//label[.="E-mail"]/@for]'),
+    ):
+        short = convert(spoken, "xpath", page)
+        assert short.hops[0].finder.expression == wanted
+        assert match(page, short) == match(page, spoken)
+        assert convert(spoken, "webdriver", page) == [{"using": "xpath", "value": wanted}]
+    assert convert('role{textbox "E-mail"}', "bidi", page)[0]["type"] == "accessibility"
+    assert len(unsaid(parse("label{E-mail}"))) == 3
+    assert not unsaid(parse("css{a}"))
 
 
 def test_a_column_is_counted_in_its_own_table() -> None:

@@ -12,7 +12,7 @@ import pytest
 
 from conftest import read, run
 from wary_hound import Book, Browser, FileError, Page, match, repair
-from wary_hound.browser.browser import LivePage
+from wary_hound.browser.page import LivePage
 from wary_hound.healing.repair import BY_HAND, ON_BOTH
 from wary_hound.journey.decisions import read_decisions
 from wary_hound.journey.repairing import pages_last_seen, repair_book

@@ -14,8 +14,8 @@ from conftest import read
 from wary_hound import Book, FileError, Journey
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Entry, parse_book, remember
-from wary_hound.journey.journey import Step
 from wary_hound.journey.repairing import changed_texts, repair_book
+from wary_hound.journey.steps import Step
 
 BOOK = """# our book   (hand-written)
 book: 'Nights: the book'   # its name
@@ -154,7 +154,7 @@ def test_a_journey_writes_and_reads_back(steps: list[Step]) -> None:
         ("click: x\n    with: y", "does not take 'with'"),
         ("type: x", "needs an element"),
         ("check: x", "one of is, reads"),
-        ("check: x\n    is: there", "shown, hidden or gone"),
+        ("check: x\n    is: there", "shown, hidden, gone"),
         ("[1]", "a step is a mapping"),
     ],
 )

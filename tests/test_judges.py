@@ -11,7 +11,7 @@ from lxml import etree
 from lxml.cssselect import CSSSelector
 
 from conftest import PAGES, read
-from judging import CSS, CSS_3, XPATH, generated
+from judging import CSS, CSS_3, XPATH, compiled, generated
 from wary_hound import Browser, LocatorError, Page
 from wary_hound.locator import css, xpath
 
@@ -121,6 +121,8 @@ def judge(browser: Browser, kind: str, file: Path, count: int) -> tuple[int, lis
     cases = {}
     for t in open_trees:
         cases[t] = [("css", s) for s in CSS] + [("xpath", e) for e in XPATH] + list(generated(page, t, seed=t + 11, count=count))
+        if t == 0:
+            cases[t] += [("xpath", expression) for _, expression in compiled(page)]
         if page.trees[t].kind == "shadow":  # document.evaluate takes no shadow root
             cases[t] = [case for case in cases[t] if case[0] == "css"]
     routes = {t: route(page, t) for t in open_trees}

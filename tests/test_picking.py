@@ -12,7 +12,7 @@ from PIL import Image
 from conftest import read, run
 from wary_hound import Book, Browser, FileError, Locator, match
 from wary_hound.browser import LivePage
-from wary_hound.browser.acting import _pointer
+from wary_hound.browser.input import pointer as _pointer
 from wary_hound.browser.picking import Picked, Picking
 from wary_hound.cli import picking as command
 from wary_hound.journey.adding import add_to_book

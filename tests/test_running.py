@@ -8,17 +8,20 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from xml.etree import ElementTree
 
+import distributed
 import pytest
 
 from conftest import run
-from wary_hound import Book, Browser, FileError, Journey, Page
+from wary_hound import Book, Browser, FileError, Journey, Page, walking
 from wary_hound.cli.run import wilson
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder
+from wary_hound.errors import StepFailed
 from wary_hound.journey.book import Entry, remember
-from wary_hound.journey.journey import Step
+from wary_hound.journey.steps import Step
 from wary_hound.journey.yaml_text import mapping
-from wary_hound.running.replay import Run, address_of, replay
+from wary_hound.running.doing import address_of
+from wary_hound.running.replay import Run, replay
 
 FOLDER = demo_folder() / "books"
 JOURNEY = Journey.read(FOLDER / "hold-a-night.yaml")
@@ -216,6 +219,7 @@ def test_the_command_leaves_evidence_that_other_commands_take(demo: Path, site: 
 
 
 def test_many_runs_are_a_table_with_an_interval(demo: Path, site: str) -> None:
+    Path("books/give-up-a-night.yaml").unlink()
     arguments = ["run", "books", "--base", f"{site}/r1", "--browser", "chromium,firefox", "--times", "2", "--jobs", "2"]
     result = run(*arguments)
     assert result.exit_code == 0, result.output
@@ -240,3 +244,74 @@ def test_many_runs_are_a_table_with_an_interval(demo: Path, site: str) -> None:
 def test_what_cannot_be_run_is_said(demo: Path, arguments: list[str], message: str) -> None:
     result = run("run", *arguments)
     assert (result.exit_code, message in result.output) == (2, True), result.output
+
+
+def test_runs_go_over_sizes_rows_and_a_cluster(demo: Path, site: str) -> None:
+    kept = ["--evidence", "kept", "--lines", "l.jsonl"]
+    arguments = ["run", "books/give-up-a-night.yaml", "--base", f"{site}/r1", "--limit", "10", *kept]
+    with distributed.LocalCluster(n_workers=2, threads_per_worker=1, processes=False, dashboard_address=None) as cluster:
+        result = run(*arguments, "--size", "1280x800,800x700", "--cluster", cluster.scheduler_address, "--keep", "3")
+    assert result.exit_code == 0, result.output
+    for where in ("chromium, 1280x800, Ada Marsh", "chromium, 800x700, Bram Tolliver"):
+        assert where in result.output
+    lines = [json.loads(line) for line in Path("l.jsonl").read_text().splitlines()]
+    assert {(line["setting"], line["row"]) for line in lines} == {
+        (size, row) for size in ("1280x800", "800x700") for row in ("Ada Marsh", "Bram Tolliver")
+    }
+    assert len([path for path in Path("kept").iterdir() if (path / "run.json").is_file()]) == 3
+
+
+def test_a_run_renews_what_its_book_remembers(demo: Path, site: str) -> None:
+    before = Book.read("books/nights.yaml")
+    result = run("run", "books/hold-a-night.yaml", "--base", f"{site}/r1", "--renew")
+    assert result.exit_code == 0, result.output
+    assert "remembers 8 elements as seen now" in result.output
+    after = Book.read("books/nights.yaml")
+    changed = {name for name in before.remembered if before.remembered[name] != after.remembered[name]}
+    assert "hold-vega" in changed
+    assert "print-link" not in changed
+    assert after.elements == before.elements
+    assert run("run", "books/hold-a-night.yaml", "--base", f"{site}/r1", "--healing", "sure").exit_code == 0
+
+
+def test_secrets_are_nowhere_in_what_a_run_leaves(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "index.html").write_text(
+        "<!doctype html><label>Key <input id=k></label><p id=o></p>"
+        "<button onclick=\"o.textContent='no entry with '+k.value\">Go</button>"
+    )
+    (tmp_path / "j.yaml").write_text(
+        "journey: Enter\nsecrets: {key: DOME_KEY}\nsteps:\n  - open: /index.html\n  - type: '{key}'\n    in: css{#k}\n"
+        "  - click: text{Go}\n  - check: css{#o}\n    reads: Welcome\n"
+    )
+    monkeypatch.setenv("DOME_KEY", "tulip-77")
+    monkeypatch.chdir(tmp_path)
+    with serve(tmp_path) as address:
+        asked = ["--base", address, "--limit", "2", "--evidence", "kept", "--report", "r.html", "--junit", "r.xml"]
+        result = run("run", "j.yaml", *asked, "--lines", "l.jsonl")
+    assert result.exit_code == 1
+    assert "no entry with" in result.output
+    left = [path for path in tmp_path.rglob("*") if path.is_file()]
+    assert len(left) > 7
+    for path in left:
+        assert b"tulip-77" not in path.read_bytes(), path
+    assert "tulip-77" not in result.output
+
+
+def test_a_script_does_its_steps_at_once(chromium: Browser, site: str) -> None:
+    with walking("Hold", book="nights.yaml", start={"base": f"{site}/r1"}, browser=chromium, folder=FOLDER, limit=5) as walk:
+        with walk.after:
+            walk.check("the page", console="quiet")
+        walk.open("/index.html")
+        walk.click("hold-vega")
+        walk.check("booking-status", reads="Held: Vega")
+    assert [step.state for step in walk.run.steps] == ["passed"] * 4
+
+    def fails() -> None:
+        with walking("Hold", book="nights.yaml", start={"base": f"{site}/r1"}, browser=chromium, folder=FOLDER, limit=1.5) as walk:
+            walk.open("/index.html")
+            walk.check("booking-status", reads="Held: Moon")
+
+    with pytest.raises(StepFailed, match="step 2, check that booking-status"):
+        fails()
+    with pytest.raises(ValueError, match="a step does one of"), walking("Hold", browser=chromium, folder=FOLDER) as walk:
+        walk.tap("x")

@@ -14,7 +14,10 @@ from wary_hound.errors import (
     LocatorError,
     NotationError,
     NotFound,
+    NotSupported,
+    PageClosed,
     PageError,
+    StepFailed,
     WaryHoundError,
 )
 from wary_hound.healing import (
@@ -38,6 +41,8 @@ from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.secrets import Secrets
 from wary_hound.robustness.model import ChangeModel
+from wary_hound.running.replay import Run, replay
+from wary_hound.running.walking import walking
 
 __all__ = [
     "Alignment",
@@ -57,15 +62,19 @@ __all__ = [
     "Locator",
     "LocatorError",
     "NotFound",
+    "NotSupported",
     "NotationError",
     "Page",
+    "PageClosed",
     "PageError",
     "Phone",
     "Portfolio",
     "Question",
     "Repair",
     "Rules",
+    "Run",
     "Secrets",
+    "StepFailed",
     "Verdict",
     "WaryHoundError",
     "align",
@@ -81,4 +90,6 @@ __all__ = [
     "relocate_all",
     "repair",
     "repair_all",
+    "replay",
+    "walking",
 ]

@@ -57,8 +57,32 @@ class FileError(WaryHoundError):
     """A book, journey, history or snapshot file is missing, broken or changed meanwhile."""
 
 
+class StepFailed(WaryHoundError):
+    """A step of a journey failed: its number, what it says, and why."""
+
+
 class BrowserError(WaryHoundError):
     """The browser is not there, went away, or refused."""
+
+
+class BrowserGone(BrowserError):
+    """The browser has ended, or the connection to it: start another."""
+
+
+class PageClosed(BrowserError):
+    """The page has been closed, by itself or by somebody; the browser is there."""
+
+
+class DocumentGone(BrowserError):
+    """The document went away under a question, by a navigation: ask again."""
+
+
+class ElementGone(BrowserError):
+    """The element was taken out of its document under a question: look it up again."""
+
+
+class NotSupported(BrowserError):
+    """This browser does not have the command."""
 
 
 class BrowserTimeout(BrowserError):

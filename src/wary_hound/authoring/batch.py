@@ -77,7 +77,7 @@ def _at_once(element: Element, asked: Question) -> Best | None:
             continue
         if asked.rules.allow(locator, facts):
             survival = closed_form(model, facts, index, asked.releases)
-            found.append((survival, distaste(facts, locator), locator))
+            found.append((survival, distaste(facts, locator, index), locator))
     if not found:
         return None
     most = max(survival for survival, _, _ in found)

@@ -31,4 +31,5 @@ def portfolio(element: Element, size: int = 3, question: Question | None = None,
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in candidates]
     chosen = covering(failing, size)
     together = np.all([failing[k] for k in chosen], axis=0)
-    return Portfolio(candidates[0], tuple(candidates[k] for k in chosen[1:]), float(1 - np.mean(together)))
+    survival = futures.model.calibrated(np.asarray(1 - np.mean(together)))
+    return Portfolio(candidates[0], tuple(candidates[k] for k in chosen[1:]), float(survival))

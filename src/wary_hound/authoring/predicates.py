@@ -41,6 +41,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "") -> Iterat
         and len(value) <= LONGEST_VALUE
         and MASK not in value
         and not says_nothing(name, tag, kind)
+        and (value or look_of_token(name) != "numbered")
     ]
     named.sort(key=lambda entry: _ORDER.get(attribute_kind(entry[0]), 99))
     for name, value in named:
@@ -75,7 +76,7 @@ def xpath_tag(page: Page, index: int) -> str:
 
 
 def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
-    """A simple selector as a node test and predicates of an XPath step; None where it cannot be said so readably (classes)."""
+    """A simple selector as a node test and predicates of an XPath step; None where it cannot be said so readably."""
     match simple:
         case Type(name) if name == "*" or x.NAME.match(name):
             return name, ()
@@ -88,6 +89,8 @@ def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
         case Attribute(name, "^=" | "*=" as operator, value, _) if x.NAME.match(name):
             function = "contains" if operator == "*=" else "starts-with"
             return "*", (Call(function, (x.attribute(name), x.literal(value))),)
+        case Class(name):
+            return "*", (x.has_class(name),)
         case Nth("nth-of-type", 0, place, ()):
             return "*", (x.place(place),)
         case _:

@@ -15,12 +15,13 @@ from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
-from wary_hound.authoring.taste import TELLING, distaste, is_weak, says_what_it_shows
+from wary_hound.authoring.taste import NEARNESS, TELLING, distaste, is_weak, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Hop, Locator
 from wary_hound.page import Element, Page
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
 from wary_hound.robustness.survival import ONE_TEXT, Futures, Outlook, closed_form, failures, outlook_of_ways
@@ -33,6 +34,7 @@ FEW = 3
 SHORTLIST = 40
 AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
+_STANDING = frozenset({"row-of", "column-of", "group-of"})
 LEAST_GAIN = 0.001
 """In so many futures more must an alternative find the element to be worth its length."""
 
@@ -45,7 +47,7 @@ class Candidate:
     kind: str
     survival: float
     interval: tuple[float, float]
-    """90 % interval of the survival, from the uncertainty of the rates."""
+    """90 % interval of the survival over applications: they differ in how fast they change, and the rates are uncertain."""
     lost: float
     stolen: float
     ambiguous: float
@@ -63,6 +65,9 @@ class Candidate:
     """Other snapshots of the page on which it does not find the element alone (see `tried_on`)."""
     proven: bool = False
     """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
+
+    doubt: float = 0.0
+    """How much lower the survival may be (5 % bound) by the uncertainty of the rates alone."""
 
     @property
     def loss(self) -> float:
@@ -158,7 +163,7 @@ def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -
     if not by_loss:
         return []
     best = by_loss[0]
-    least = min(ALIKE, max(LEAST_ALIKE, best.survival - best.interval[0]))
+    least = min(ALIKE, max(LEAST_ALIKE, best.doubt))
     alike = [c for c in by_loss if loss(c) <= loss(best) + least]
     rest = by_loss[len(alike) :]
     return [*sorted(alike, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
@@ -177,26 +182,40 @@ def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, ask
 
 
 def says_itself(candidate: Candidate, element: int) -> bool:
-    """Whether it rests on something of the element itself that says which one is meant, and on no position: only such may stand
-    behind `else`, since what says the place alone finds whatever has come to stand there."""
-    own = [fact for fact, _ in candidate.outlook.hazards if fact.element == element]
-    return not candidate.weak and not is_weak(own, element)
+    """Whether it says which element is meant by something of the element itself, or by its row, column or group, and rests on no
+    position and no number that goes on to the next element when it has gone: only such may stand behind `else`."""
+    facts = [fact for fact, _ in candidate.outlook.hazards]
+    if candidate.weak or any(fact.kind.rstrip("~") in NEARNESS or fact.look in PASSED_ON for fact in facts):
+        return False
+    own = [fact for fact in facts if fact.element == element]
+    return not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own)
 
 
 def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Candidate]:
-    """Those that tell the element by nothing that one before them tells it by: a second way by the same text is none."""
+    """Those that tell the element by nothing that one before them tells it by: a second way by the same text is none, nor is one by
+    the same row."""
     kept: list[Candidate] = []
     used: set[tuple[str, str]] = set()
     for candidate in candidates:
-        said = {
-            ("text" if kind in ONE_TEXT else kind, fact.value.partition("=")[0] if "=" in fact.value else "")
-            for fact, _ in candidate.outlook.hazards
-            if fact.element == element and (kind := fact.kind.rstrip("~")) in TELLING
-        }
+        said = _told_by(candidate, element)
         if not said & used:
             kept.append(candidate)
             used |= said
     return kept
+
+
+def _told_by(candidate: Candidate, element: int) -> set[tuple[str, str]]:
+    """What an element is told by: the attributes and words that are its own; where there are none, its classes, and what tells what
+    it stands in."""
+    own: set[tuple[str, str]] = set()
+    around: set[tuple[str, str]] = set()
+    for fact, _ in candidate.outlook.hazards:
+        kind = fact.kind.rstrip("~")
+        if fact.element == element and kind in TELLING:
+            own.add(("text" if kind in ONE_TEXT else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
+        elif kind == "class" or kind in TELLING:
+            around.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
+    return own or around
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:
@@ -268,10 +287,11 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
         stolen=outlook.stolen[at],
         ambiguous=outlook.ambiguous[at],
         curve=outlook.alive,
+        doubt=outlook.doubt[at],
         reasons=_why(page, outlook, resting, futures, element.index),
         outlook=outlook,
         costs=asked.stolen_costs,
-        distaste=min(distaste(facts, locator) for facts in resting),
+        distaste=min(distaste(facts, locator, element.index) for facts in resting),
     )
 
 
@@ -288,7 +308,7 @@ def _why(page: Page, found: Outlook, resting: Sequence[Sequence[Dependency]], fu
 
 
 def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
-    """Hops that open the tree of a host, the longest-lasting first."""
+    """Hops that open the tree of a host, the longest-lasting first; one way in CSS among them."""
     kept, key = Authored.of(page).ways, (host, model.digest)
     if key in kept:
         return kept[key]
@@ -297,12 +317,18 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     boundary = boundary_of(page, host)
     weighed: list[tuple[float, int, Hops]] = []
     scope = (int(page.tree[host]), -1)
+    leading = dict.fromkeys([*prefixes[:1], *filter(_in_css, prefixes)][:2])
     for hops, _ in in_tree(page, host):
-        for prefix in prefixes[:1]:
-            # the way to its tree is the same for all, and is not weighed again
-            survival = closed_form(model, dependencies(page, Locator(hops), host, scope), host, 1)
+        # the way to its tree is the same for all, and is not weighed again
+        survival = closed_form(model, dependencies(page, Locator(hops), host, scope), host, 1)
+        for prefix in leading:
             opening = (*prefix, *hops[:-1], Hop(hops[-1].finder, boundary))
             weighed.append((-survival, sum(len(str(hop)) for hop in hops), opening))
     weighed.sort(key=lambda entry: entry[:2])
-    best = kept[key] = [hops for _, _, hops in weighed[:HOST_WAYS]]
+    ordered = [hops for _, _, hops in weighed]
+    best = kept[key] = [*dict.fromkeys([*ordered[:HOST_WAYS], *[*filter(_in_css, ordered)][:1]])]
     return best
+
+
+def _in_css(hops: Hops) -> bool:
+    return all(finder.strategy == "css" for hop in hops for finder in hop.finder.with_anchors())

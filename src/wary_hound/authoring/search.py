@@ -116,8 +116,8 @@ def search(
                 stack.clear()
                 break
             held = bits & one.bits
-            if held == wanted:
-                loss = weigher.loss(together)
+            if held == wanted and any(places[member] != _PLACES[_ABOVE] for member in members):
+                loss = weigher.loss(together)  # of what says something of the element itself, its tag at least
                 entry = (-loss, next(order), members)
                 for heap in [weak] if is_weak(together, index) else [best[lang] for lang in languages if loss < worst[lang]]:
                     _keep(heap, entry)
@@ -179,7 +179,8 @@ class _Weigher:
         self.model, self.index, self.costs, self.releases = model, index, costs, releases
         self.hazards: dict[Dependency, float] = {}
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
-        keys = [f"{lead}{kind}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for kind in own]
+        ends = [f"{kind}{end}" for kind in own for end in ("", "/counted")]
+        keys = [f"{lead}{end}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for end in ends]
         self.least_stolen = min((model.rate(model.stolen, k).hazard for k in keys), default=0.0)
         self.least_ambiguous = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
         self.least_theft = (costs - 1) * (1 - float(model.lasting(self.least_stolen, releases)))
@@ -227,7 +228,9 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
     said += [(Type(page.tags[index]),), place_predicate(page, index)]
     for simples in filter(None, dict.fromkeys(said)):
-        yield _predicate(page, css(selector(*simples)), index, simples, _step_of(simples))
+        # how XPath asks for a class is long: of the element itself there is mostly something shorter to say
+        step = None if any(isinstance(one, Class) for one in simples) else _step_of(simples)
+        yield _predicate(page, css(selector(*simples)), index, simples, step)
     shown = content_of(page, index)
     if page.namespace[index]:
         return
@@ -305,7 +308,7 @@ def _bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> int:
 
 
 def _step_of(simples: Iterable[Simple]) -> Step | None:
-    """Simple selectors as a step of XPath; None where one of them cannot be said so readably (classes)."""
+    """Simple selectors as a step of XPath; None where one of them cannot be said so readably."""
     tag, tests = "*", list[Expression]()
     for simple in simples:
         said = in_xpath(simple)

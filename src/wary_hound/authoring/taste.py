@@ -13,6 +13,7 @@ from collections.abc import Iterable
 
 from wary_hound.locator.values import Locator
 from wary_hound.robustness.dependence import Dependency
+from wary_hound.robustness.looks import look_of_token
 
 WEIGHTS: dict[str, float] = {
     "test-attribute": 0.0, "id": 0.0, "name": 0.3, "label": 0.4, "accessible-name": 0.4, "aria-label": 0.5, "for": 0.6, "data": 0.8,
@@ -28,6 +29,9 @@ LOOKS = {"data": 3.0, "generated": 2.0, "hashed": 2.5, "numbered": 0.7, "number"
 """What the look of a value weighs besides."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
+ANYTHING = 2.0
+"""What it weighs that nothing is said of the element itself (`.panel *`)."""
+_STRUCTURE = frozenset({"inside", "descendant", "child", "sibling", "adjacent"})
 FEW = 5
 """So many characters a text must have to be told apart by, where it is a part of another."""
 
@@ -50,8 +54,13 @@ _SIGNS = frozenset("¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶
 
 
 def says_nothing(name: str, tag: str, kind: str) -> bool:
-    """Whether an attribute of an element is accidental, or test data: what a text field holds at first."""
-    return name in ACCIDENTAL or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
+    """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), or test data: what a text field holds
+    at first."""
+    return (
+        name in ACCIDENTAL
+        or look_of_token(name) in ("hashed", "generated")
+        or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
+    )
 
 
 def is_decoration(text: str) -> bool:
@@ -77,11 +86,13 @@ def is_weak(facts: Iterable[Dependency], element: int) -> bool:
     weak wherever they stand. What is only near something must itself say which it is.
     """
     telling = own = near = False
+    facts = list(facts)
+    holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     for fact in facts:
         kind = fact.kind.rstrip("~")
         if kind in ("place", "ordinal") or fact.look == "data":
             return True
-        if fact.look == "number" and fact.element == element and kind in COUNTED:
+        if fact.look == "number" and kind in COUNTED and (fact.element == element or fact.element in holders):
             return True
         near = near or kind in NEARNESS
         if kind in TELLING and fact.kind not in STEMS and fact.look not in UNTOLD and not fact.value.endswith(SWITCHES):
@@ -99,9 +110,10 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
     return bool({"text", "content", "value"} & own.keys()) or ("accessible-name" in own and own["accessible-name"] in text)
 
 
-def distaste(facts: Iterable[Dependency], locator: Locator) -> float:
+def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
     """How much an engineer would rather have another one."""
-    weight = LENGTH * len(str(locator))
+    weight, said = LENGTH * len(str(locator)), False
     for fact in facts:
         weight += WEIGHTS.get(fact.kind.rstrip("~"), 2.0) + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
-    return weight
+        said = said or (fact.element == element and fact.kind not in _STRUCTURE)
+    return weight + (0.0 if said else ANYTHING)

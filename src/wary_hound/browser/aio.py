@@ -12,12 +12,17 @@ import functools
 from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
+from pathlib import Path
 from types import TracebackType
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
-from wary_hound.browser.acting import Guard, Where
-from wary_hound.browser.browser import Browser, LivePage, Named
+from wary_hound.browser.browser import Browser, Named
 from wary_hound.browser.dialogs import Dialog, Kind
+from wary_hound.browser.downloads import Download, Downloading
+from wary_hound.browser.keeping import Cookie
+from wary_hound.browser.network import Request
+from wary_hound.browser.page import LivePage, Said
+from wary_hound.browser.target import Guard, Where
 from wary_hound.healing.names import Healed, Healing, Known
 
 P = ParamSpec("P")
@@ -70,7 +75,90 @@ class AsyncPage:
     untick = _awaited(LivePage.untick)
     upload = _awaited(LivePage.upload)
     back = _awaited(LivePage.back)
+    forward = _awaited(LivePage.forward)
+    add = _awaited(LivePage.add)
+    unchoose = _awaited(LivePage.unchoose)
+    state = _awaited(LivePage.state)
+    style = _awaited(LivePage.style)
+    until_shown = _awaited(LivePage.until_shown)
+    until_hidden = _awaited(LivePage.until_hidden)
+    until_gone = _awaited(LivePage.until_gone)
+    until_counts = _awaited(LivePage.until_counts)
+    until_reads = _awaited(LivePage.until_reads)
+    until_holds = _awaited(LivePage.until_holds)
+    until_address = _awaited(LivePage.until_address)
+    until_asked = _awaited(LivePage.until_asked)
+    address = _awaited(LivePage.address)
+    title = _awaited(LivePage.title)
+    picture = _awaited(LivePage.picture)
+    view = _awaited(LivePage.view)
+    pdf = _awaited(LivePage.pdf)
+    resize = _awaited(LivePage.resize)
+    pretend = _awaited(LivePage.pretend)
+    stub = _awaited(LivePage.stub)
+    storage = _awaited(LivePage.storage)
+    keep = _awaited(LivePage.keep)
     reload = _awaited(LivePage.reload)
+
+    @property
+    def context(self) -> str:
+        """The page's name in the protocol."""
+        return self.blocking.context
+
+    @property
+    def limit(self) -> float:
+        """Seconds for each thing that is waited for."""
+        return self.blocking.limit
+
+    @limit.setter
+    def limit(self, seconds: float) -> None:
+        self.blocking.limit = seconds
+
+    @property
+    def status(self) -> int:
+        """The status of the answer that this page came with; see `LivePage.status`."""
+        return self.blocking.status
+
+    @property
+    def closed(self) -> bool:
+        """Whether it has been closed."""
+        return self.blocking.closed
+
+    def console(self) -> Awaitable[tuple[Said, ...]]:
+        """What the page has written into the console; see `LivePage.console`."""
+        return self.browser._run(lambda: self.blocking.console)
+
+    def requests(self) -> Awaitable[tuple[Request, ...]]:
+        """What the page has asked servers for; see `LivePage.requests`."""
+        return self.browser._run(lambda: self.blocking.requests)
+
+    def downloads(self) -> Awaitable[tuple[Download, ...]]:
+        """The files that the page has handed out; see `LivePage.downloads`."""
+        return self.browser._run(lambda: self.blocking.downloads)
+
+    def cookies(self) -> Awaitable[tuple[Cookie, ...]]:
+        """The cookies of the user whose page this is; see `LivePage.cookies`."""
+        return self.browser._run(lambda: self.blocking.cookies)
+
+    def set_cookie(self, name: str, value: str, **fields: Any) -> Awaitable[None]:
+        """Set a cookie; see `LivePage.set_cookie`."""
+        return self.browser._run(lambda: self.blocking.set_cookie(name, value, **fields))
+
+    @asynccontextmanager
+    async def downloading(self) -> AsyncIterator[Downloading]:
+        """For an `async with` block in which a download begins; see `LivePage.downloading`."""
+        inside = self.blocking.downloading()
+        inside.__enter__()
+        yield inside
+        await self.browser._run(lambda: inside.__exit__(None, None, None))
+
+    @asynccontextmanager
+    async def giving(self, *files: str | Path) -> AsyncIterator[None]:
+        """For an `async with` block in which the page asks for files; see `LivePage.giving`."""
+        inside = self.blocking.giving(*files)
+        await self.browser._run(inside.__enter__)
+        yield
+        await self.browser._run(lambda: inside.__exit__(None, None, None))
 
     @property
     def dialogs(self) -> tuple[Dialog, ...]:

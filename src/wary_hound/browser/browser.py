@@ -1,38 +1,38 @@
-"""Live browsers: start one, open an address, capture what it shows."""
+"""Live browsers: start one, open addresses, as one user or several."""
 
 from __future__ import annotations
 
 import contextlib
-import json
-import time
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 from types import TracebackType
-from typing import Any, Protocol
+from typing import Protocol
 
-from wary_hound.browser import capture as capturing
-from wary_hound.browser.acting import Acting
-from wary_hound.browser.dialogs import Dialog, Dialogs
-from wary_hound.browser.launch import Joined, Launch, Running, join, launch
+from wary_hound.browser import downloads, keeping, network
+from wary_hound.browser.dialogs import Dialogs
+from wary_hound.browser.downloads import Downloads
+from wary_hound.browser.launch import Joined, Launch, Launched, Running, join, launch
+from wary_hound.browser.network import Network
+from wary_hound.browser.page import LivePage, Said, Until
 from wary_hound.browser.phone import Phone
-from wary_hound.browser.picking import Picking
 from wary_hound.browser.protocol import Event
-from wary_hound.errors import BrowserError, BrowserTimeout
-from wary_hound.healing.names import Healing, Known, by_another_way
-from wary_hound.locator.evaluate import match
-from wary_hound.locator.values import Locator
-from wary_hound.page import Element, Page
-from wary_hound.page.secrets import ORDINARY, Secrets, hidden_in, masked
+from wary_hound.errors import BrowserError, BrowserTimeout, NotSupported
+from wary_hound.healing.names import Healing, Known
+from wary_hound.page.secrets import ORDINARY, Secrets
 
 LIMIT = 15.0
 """Seconds that a page may take to load and come to rest."""
-QUIET = 250
-"""Milliseconds without a change after which a page is at rest."""
 VIEWPORT = (1280, 800)
 EVENTS = [
-    "browsingContext.userPromptOpened", "browsingContext.navigationStarted", "browsingContext.load",
-    "browsingContext.fragmentNavigated", "browsingContext.navigationFailed",
+    "browsingContext.userPromptOpened", "browsingContext.navigationStarted", "browsingContext.domContentLoaded",
+    "browsingContext.load", "browsingContext.fragmentNavigated", "browsingContext.navigationFailed",
+    "browsingContext.contextCreated", "browsingContext.contextDestroyed", "log.entryAdded",
 ]  # fmt: skip
+WHERE_THERE = ["browsingContext.navigationAborted"]
+"""Events that not every browser has."""
+MOST_SAID = 5_000
+WAKING = 1.5
+"""Seconds that a page which a script opened has to answer."""
 
 
 class Named(Protocol):
@@ -40,133 +40,6 @@ class Named(Protocol):
 
     def known(self) -> Mapping[str, Known]:
         """What is known of each, by name."""
-
-
-class LivePage(Acting):
-    """A page in a browser: seen by `capture`, acted on by `click`, `type` and the like. `limit`: seconds for each thing."""
-
-    def __init__(self, browser: Browser, context: str, limit: float = LIMIT) -> None:
-        connection = browser._running.connection
-        touch = browser.phone is not None and browser.phone.touch
-        super().__init__(connection, context, Dialogs(connection, context), limit, touch, browser._secrets)
-        self.browser = browser
-        self._outlined: list[str] = []
-
-    @property
-    def dialogs(self) -> tuple[Dialog, ...]:
-        """The dialogs that this page has opened so far; those that were not expected have been dismissed."""
-        return tuple(self._dialogs.seen)
-
-    def to_front(self) -> None:
-        """Put this page before the others of its browser, where a window shows one at a time."""
-        self._connection.send("browsingContext.activate", context=self.context)
-
-    def close(self) -> None:
-        """Close this page; the browser stays."""
-        self._connection.send("browsingContext.close", context=self.context)
-        self.browser._forget(self.context)
-
-    def open(self, address: str) -> None:
-        """Go to an address and wait until it has loaded and come to rest. BrowserTimeout says what was waited for."""
-        deadline = time.monotonic() + self.limit
-        try:
-            self._connection.send(
-                "browsingContext.navigate",
-                waited_for=f"{masked(address)} to finish loading (its load event)",
-                limit=self.limit,
-                context=self.context,
-                url=address,
-                wait="complete",
-            )
-        except BrowserTimeout:
-            raise
-        except BrowserError as error:
-            raise BrowserError(f"{masked(address)} cannot be opened ({hidden_in(str(error), (address,))})") from None
-        self.settle(max(1.0, deadline - time.monotonic()))
-
-    def settle(self, limit: float | None = None) -> bool:
-        """Wait until nothing changes for QUIET milliseconds; False where it still does at the limit (seconds)."""
-        seconds = self.limit if limit is None else limit
-        return bool(
-            self._connection.call(
-                self.context,
-                capturing.script("settle.js"),
-                QUIET,
-                int(seconds * 1000),
-                waited_for="the page to come to rest",
-                limit=seconds + 5,
-            )
-        )
-
-    def capture(self) -> Page:
-        """What the page shows now, all trees, as a `Page` with facts."""
-        return self._taken().page
-
-    def wait_for(self, locator: Locator | str) -> Page:
-        """Capture until a locator matches, and give that page. BrowserTimeout, with what it matched, at the limit."""
-        value = self._meant(locator)
-        first = value.alternatives[0]
-        page, there = self.until(lambda page: bool(match(page, first)))
-        other = None if there else by_another_way(str(locator), value, page)
-        if other is not None:
-            self._healed.append(other)
-        if there or other is not None:
-            return page
-        raise self._failed(f"waited {self.limit:g} s for {value} on {page.url}; at the end:", page, value)
-
-    def until(self, holds: Callable[[Page], bool]) -> tuple[Page, bool]:
-        """Capture until something holds of the page; that page and True, or the last one and False at the limit."""
-        for taken in self._captures(time.monotonic() + self.limit):
-            if holds(taken.page):
-                return taken.page, True
-            if self._guarded(taken.page):
-                taken = self._taken()
-                if holds(taken.page):
-                    return taken.page, True
-        return taken.page, False
-
-    def find(self, locator: Locator | str) -> Element:
-        """The one element, of a capture; waited for as before an action. BrowserTimeout, with what came near, at the limit."""
-        taken, found = self._sole(locator, time.monotonic() + self.limit)
-        return taken.page[found]
-
-    def find_all(self, locator: Locator | str) -> list[Element]:
-        """All elements that match now, in page order, of one capture; not waited for."""
-        return self.capture().find_all(self._meant(locator))
-
-    def outline(self, locator: Locator | str) -> list[Element]:
-        """Outline and number on the page what a locator matches now, until `outline_off`; pictures show it too. Gives the
-        elements; those that are not shown have no outline. What was outlined before no longer is."""
-        self.outline_off()
-        taken = self._taken()
-        found = match(taken.page, self._meant(locator))
-        by_context: dict[str, list[tuple[int, str]]] = {}
-        for number, index in enumerate(found, 1):
-            context, at = taken.places[index]
-            by_context.setdefault(context, []).append((at, str(number)))
-        for context, marks in by_context.items():
-            self._connection.call(context, capturing.script("draw.js"), json.dumps(marks))
-        self._outlined = list(by_context)
-        return [taken.page[index] for index in found]
-
-    def outline_off(self) -> None:
-        """Take the outlines away."""
-        for context in self._outlined:
-            with contextlib.suppress(BrowserError):  # a frame that has gone has no outlines
-                self._connection.call(context, capturing.script("draw.js"), "[]")
-        self._outlined = []
-
-    def picking(self) -> Picking:
-        """Let a person point at elements of this page and take them: see `Picking`. The browser should have a window."""
-        return Picking(self)
-
-    def screenshot(self) -> bytes:
-        """The whole document as PNG."""
-        return capturing.screenshot(self._connection, self.context)
-
-    def script(self, function: str, *arguments: Any) -> Any:
-        """Call a JavaScript function in the page, with texts and numbers as arguments, and give its value."""
-        return self._connection.call(self.context, function, *arguments)
 
 
 class Browser:
@@ -189,8 +62,26 @@ class Browser:
         self._secrets = secrets
         self._pages: dict[str, LivePage] = {}
         self._opened: list[str] = []
-        running.connection.handlers["browsingContext.userPromptOpened"] = self._prompted
-        running.connection.send("session.subscribe", events=EVENTS)
+        self._dialogs: dict[str, Dialogs] = {}
+        self._console: dict[str, list[Said]] = {}
+        self.answers_dialogs = True
+        self._front = ""
+        connection = running.connection
+        self.network = Network(connection)
+        self._downloads = Downloads(connection)
+        connection.on("browsingContext.userPromptOpened", self._prompted)
+        connection.on("log.entryAdded", self._logged)
+        connection.on("browsingContext.contextCreated", self._came)
+        connection.send("session.subscribe", events=[*EVENTS, *network.EVENTS, *downloads.EVENTS])
+        for event in WHERE_THERE:
+            with contextlib.suppress(BrowserError):
+                connection.send("session.subscribe", events=[event])
+        if isinstance(running, Launched):
+            folder = running.folder / "downloads"
+            folder.mkdir(exist_ok=True)
+            with contextlib.suppress(NotSupported):
+                behaviour = {"type": "allowed", "destinationFolder": str(folder)}
+                connection.send("browser.setDownloadBehavior", downloadBehavior=behaviour)
 
     @staticmethod
     def start(
@@ -224,10 +115,24 @@ class Browser:
         """
         return Browser(join(address), None, limit)
 
+    def _dialogs_of(self, context: str) -> Dialogs:
+        return self._dialogs.setdefault(context, Dialogs(self._running.connection))
+
     def _prompted(self, event: Event) -> None:
-        page = self._pages.get(str(event.params.get("context"))) or next(reversed(self._pages.values()), None)
-        if page is not None:
-            page._dialogs.opened(event)
+        self._dialogs_of(str(event.params.get("context"))).opened(event, self.answers_dialogs)
+
+    def _came(self, event: Event) -> None:
+        if not event.params.get("parent"):
+            self._front = str(event.params.get("context"))
+
+    def _logged(self, event: Event) -> None:
+        said = event.params
+        frames = (said.get("stackTrace") or {}).get("callFrames") or [{}]
+        line = int(frames[0].get("lineNumber", -1)) + 1
+        made = Said(str(said.get("level", "")), str(said.get("text") or ""), str(frames[0].get("url", "")), line)
+        log = self._console.setdefault(str((said.get("source") or {}).get("context")), [])
+        log.append(made)
+        del log[:-MOST_SAID]
 
     @property
     def pages(self) -> tuple[LivePage, ...]:
@@ -239,17 +144,66 @@ class Browser:
             context = entry["context"]
             if context not in self._pages and entry["url"] != "about:blank":
                 self._pages[context] = LivePage(self, context, self._limit)
+                if entry.get("originalOpener"):
+                    self._wake(context)
         return tuple(self._pages.values())
 
-    def open(self, address: str, book: Named | None = None, healing: Healing = "propose") -> LivePage:
-        """A new page at an address, loaded and at rest. With a book its names stand for locators there: see `LivePage.know`."""
-        context = self._blank() or self._running.connection.send("browsingContext.create", type="tab")["context"]
-        page = self._pages[context] = LivePage(self, context, self._limit)
+    def open(
+        self,
+        address: str,
+        book: Named | None = None,
+        healing: Healing = "propose",
+        *,
+        until: Until | str = "rest",
+        kept: str | Path | None = None,
+    ) -> LivePage:
+        """A new page at an address; `until`: what is waited for, as in `LivePage.open`. With a book its names stand for locators
+        there: see `LivePage.know`. `kept`: a file of `page.keep`, whose cookies and storage the page's user then has."""
+        return self._open("default", address, book, healing, until, kept)
+
+    def _wake(self, context: str) -> None:
+        """Chromium's end of the protocol sometimes does not answer for a page that a script opened, until that is loaded again."""
+        with contextlib.suppress(BrowserError):
+            try:
+                self._running.connection.call(context, "() => 1", limit=WAKING)
+            except BrowserTimeout:
+                self._running.connection.send("browsingContext.reload", context=context, wait="interactive", limit=self._limit)
+
+    def user(self) -> User:
+        """Another user of this browser, with cookies and storage of its own; for a `with` block, or until it is closed."""
+        answer = self._running.connection.send("browser.createUserContext")
+        return User(self, str(answer["userContext"]))
+
+    def sign_in(self, user: str, password: str, host: str = "") -> None:
+        """Answer servers that ask for a name and a password (HTTP authentication): those of one host, or all."""
+        self.network.sign_in(user, password, host)
+
+    def _open(
+        self, user: str, address: str, book: Named | None, healing: Healing, until: Until | str, kept: str | Path | None
+    ) -> LivePage:
+        connection = self._running.connection
+        restored = keeping.kept(Path(kept)) if kept is not None else None
+        blank = self._blank() if user == "default" else None
+        context = blank or str(connection.send("browsingContext.create", type="tab", userContext=user)["context"])
+        page = self._pages[context] = LivePage(self, context, self._limit, user)
         self._opened.append(context)
         self._shape(context)
         if book is not None:
             page.know(book.known(), healing)
-        page.open(address)
+        preload = None
+        if restored is not None:
+            cookies, storage = restored
+            for cookie in cookies:
+                keeping.set_cookie(connection, user, cookie)
+            if storage:
+                function = keeping.restoring(storage)
+                preload = connection.send("script.addPreloadScript", functionDeclaration=function, contexts=[context])["script"]
+        try:
+            page.open(address, until)
+        finally:
+            if preload is not None:
+                with contextlib.suppress(BrowserError):
+                    connection.send("script.removePreloadScript", script=preload)
         return page
 
     def _blank(self) -> str | None:
@@ -289,6 +243,37 @@ class Browser:
         self._running.stop()
 
     def __enter__(self) -> Browser:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self.close()
+
+
+class User:
+    """One of several users of a browser: its pages share cookies and storage with each other, and with nobody else."""
+
+    def __init__(self, browser: Browser, name: str) -> None:
+        self.browser = browser
+        self._name = name
+
+    def open(
+        self,
+        address: str,
+        book: Named | None = None,
+        healing: Healing = "propose",
+        *,
+        until: Until | str = "rest",
+        kept: str | Path | None = None,
+    ) -> LivePage:
+        """A new page of this user; see `Browser.open`."""
+        return self.browser._open(self._name, address, book, healing, until, kept)
+
+    def close(self) -> None:
+        """Close its pages and forget its cookies and storage."""
+        with contextlib.suppress(BrowserError):
+            self.browser._running.connection.send("browser.removeUserContext", userContext=self._name)
+
+    def __enter__(self) -> User:
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:

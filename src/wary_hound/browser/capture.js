@@ -1,6 +1,22 @@
 // Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
 // frames. `roots` are the closed shadow roots, which only the protocol can hand over.
 (...roots) => {
+  // A form's controls stand before its own properties, whatever they are named: these are read through the prototypes.
+  const getter = (proto, name) => {
+    const get = Object.getOwnPropertyDescriptor(proto, name).get;
+    return (node) => get.call(node);
+  };
+  const attributesOf = getter(Element.prototype, "attributes");
+  const tagOf = getter(Element.prototype, "localName");
+  const spaceOf = getter(Element.prototype, "namespaceURI");
+  const shadowOf = getter(Element.prototype, "shadowRoot");
+  const childrenOf = getter(Node.prototype, "childNodes");
+  const kindOf = getter(Node.prototype, "nodeType");
+  const parentOf = getter(Node.prototype, "parentNode");
+  const upOf = getter(Element.prototype, "assignedSlot");
+  const say = Element.prototype.getAttribute;
+  const has = Element.prototype.hasAttribute;
+  const treeOf = Node.prototype.getRootNode;
   const changes = globalThis.waryHoundWatch.changes();
   const closed = globalThis.waryHoundClosed = new Map(roots.map((root) => [root.host, root]));
   const out = [];
@@ -9,8 +25,8 @@
   const SPACES = { "http://www.w3.org/1999/xhtml": 0, "http://www.w3.org/2000/svg": 1, "http://www.w3.org/1998/Math/MathML": 2 };
   const round = (value) => Math.round(value * 10) / 10;
   const box = (element) => {
-    const rect = element.getBoundingClientRect();
-    if (!rect.width && !rect.height && !element.getClientRects().length) return null;
+    const rect = Element.prototype.getBoundingClientRect.call(element);
+    if (!rect.width && !rect.height && !Element.prototype.getClientRects.call(element).length) return null;
     return [round(rect.left + scrollX), round(rect.top + scrollY), round(rect.width), round(rect.height)];
   };
   const matches = Element.prototype.matches;
@@ -22,7 +38,7 @@
                    output: ["valid", "invalid"], object: ["valid", "invalid"], progress: ["indeterminate"] };
   const form = (element) => {
     const state = {};
-    const tag = element.localName;
+    const tag = tagOf(element);
     if (tag === "input") {
       if (element.checked !== element.defaultChecked) state.checked = element.checked;
       if (element.indeterminate) state.indeterminate = true;
@@ -39,7 +55,7 @@
     // What the browser itself says of a control's states: what follows from values that are left out could not be told later.
     const asked = STATES[tag];
     if (asked) state.states = asked.filter((name) => matches.call(element, ":" + name)).join(" ");
-    else if ((tag.includes("-") || element.hasAttribute("is")) && !matches.call(element, ":defined")) state.defined = false;
+    else if ((tag.includes("-") || has.call(element, "is")) && !matches.call(element, ":defined")) state.defined = false;
     return Object.keys(state).length ? state : null;
   };
   // What a style sheet says before or after the content: its texts; pictures and counters are left out.
@@ -49,7 +65,7 @@
     const words = content.match(/"(?:[^"\\]|\\.)*"|attr\(\s*[^\s,)]+|\//g) || [];
     const slash = words.indexOf("/");
     return (slash < 0 ? words : words.slice(slash + 1)).map((word) => word.startsWith("attr(")
-      ? element.getAttribute(word.slice(5).trim()) || "" : word.slice(1, -1).replace(/\\(.)/g, "$1")).join("");
+      ? say.call(element, word.slice(5).trim()) || "" : word.slice(1, -1).replace(/\\(.)/g, "$1")).join("");
   };
   // The elements of a tree that its style sheets may give a content before or after; null where all of them may. To ask for the
   // computed style of every pseudo-element would take as long as all the rest.
@@ -75,11 +91,11 @@
   };
   const decorations = new Map();
   const mayHave = (element) => {
-    const root = element.getRootNode();
+    const root = treeOf.call(element);
     if (!decorations.has(root)) decorations.set(root, decorated(root));
     const known = decorations.get(root);
-    const hosts = (e) => e && (e.shadowRoot || closed.has(e));
-    return !known || known.has(element) || hosts(element) || hosts(element.parentElement) || element.hasAttribute("part");
+    const hosts = (e) => e && kindOf(e) === 1 && (shadowOf(e) || closed.has(e));
+    return !known || known.has(element) || hosts(element) || hosts(parentOf(element)) || has.call(element, "part");
   };
   // Whether it stands apart from its neighbours (1) or in the line (0); with its letter case and generated texts if any.
   const style = (element) => {
@@ -91,38 +107,40 @@
   };
   // What has no box of its own (slots, for one) shows its content where its parent does.
   const shows = (element) => {
-    if (element.checkVisibility({ visibilityProperty: true })) return true;
+    if (Element.prototype.checkVisibility.call(element, { visibilityProperty: true })) return true;
     const style = getComputedStyle(element);
     if (style.display !== "contents" || style.visibility !== "visible") return false;
-    const above = element.assignedSlot || element.parentNode;
-    return Boolean(above) && (above.nodeType === 9 || shows(above.nodeType === 11 ? above.host : above));
+    const above = upOf(element) || parentOf(element);
+    return Boolean(above) && (kindOf(above) === 9 || shows(kindOf(above) === 11 ? above.host : above));
   };
   const enter = (element) => {
     taken.push(element);
-    const tag = element.localName;
+    const tag = tagOf(element);
     const attributes = [];
-    if (tag !== "script") for (const a of element.attributes) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
+    if (tag !== "script") for (const a of attributesOf(element)) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
     // Options have no box while their list is closed, but whoever sees the list can see them.
     const seen = (tag === "option" || tag === "optgroup") && element.closest("select") || element;
     const shown = shows(seen);
-    const space = SPACES[element.namespaceURI] ?? 0;
+    const space = SPACES[spaceOf(element)] ?? 0;
     out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element),
               shown && space === 0 ? style(element) : null]);
   };
   // An explicit stack: pages nest deeper than the call stack allows.
-  const stack = [document.documentElement];
+  const top = document.documentElement;  // none yet where a document has only begun
+  const stack = top ? [top] : [];
   const push = (nodes) => { for (let i = nodes.length - 1; i >= 0; i--) stack.push(nodes[i]); };
   while (stack.length) {
     const node = stack.pop();
     if (Array.isArray(node)) { out.push(node); continue; }
-    if (node.nodeType === 3) { if (node.data) out.push(["t", node.data]); continue; }
-    if (node.nodeType === 8) { out.push(["c", node.data]); continue; }
-    if (node.nodeType !== 1 || node === globalThis.waryHoundDrawn) continue;
+    const kind = kindOf(node);
+    if (kind === 3) { if (node.data) out.push(["t", node.data]); continue; }
+    if (kind === 8) { out.push(["c", node.data]); continue; }
+    if (kind !== 1 || node === globalThis.waryHoundDrawn) continue;
     enter(node);
     stack.push(["/"]);
-    const tag = node.localName;
+    const tag = tagOf(node);
     if (tag === "script" || tag === "noscript" || tag === "template") continue;
-    push(node.childNodes);
+    push(childrenOf(node));
     if (tag === "iframe" || tag === "frame") {
       const style = getComputedStyle(node);
       const rect = node.getBoundingClientRect();
@@ -131,7 +149,7 @@
       out.push(["f", windows.length, round(left), round(top)]);
       windows.push(node.contentWindow);
     }
-    const root = node.shadowRoot || closed.get(node);
+    const root = shadowOf(node) || closed.get(node);
     if (root) {
       out.push(["s", root.mode]);
       stack.push(["/s"]);

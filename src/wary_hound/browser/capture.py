@@ -19,7 +19,7 @@ import numpy as np
 
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import closed_roots
-from wary_hound.errors import BrowserError, BrowserTimeout
+from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone
 from wary_hound.page import Facts, Page
 from wary_hound.page.events import Event, build
 from wary_hound.page.facts import Style
@@ -27,6 +27,7 @@ from wary_hound.page.secrets import ORDINARY, Secrets, masked
 from wary_hound.page.text import BLOCK, REPLACED
 
 MOST_FRAMES = 500
+HIGHEST = 16_000
 MOST_TRIES = 4
 """How often a page is taken that changes all the time; the last is kept, with a note."""
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
@@ -40,7 +41,7 @@ def script(name: str) -> str:
 
 
 @dataclass
-class _Taken:
+class Document:
     """What was read of one frame."""
 
     nodes: list[list[Any]]
@@ -78,14 +79,14 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
     Raises BrowserError where the browser refuses or goes away; a frame that vanishes meanwhile is left out.
     """
     for _ in range(MOST_TRIES):
-        taken, whole = _taken(connection, context)
+        taken, whole = documents(connection, context)
         if whole:
             break
     note = f"the page was changing while it was taken, {MOST_TRIES} times over: frames and shadow trees may not be of one moment"
-    return _built(taken, context, time, secrets, () if whole else (note,))
+    return assembled(taken, context, time, secrets, () if whole else (note,))
 
 
-def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], bool]:
+def documents(connection: Connection, context: str) -> tuple[dict[str, Document], bool]:
     """What each document shows, by its context, and whether nothing has changed meanwhile."""
     top, whole = _take(connection, context)
     taken = {context: top}
@@ -97,7 +98,7 @@ def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], boo
         try:
             taken[frame], unchanged = _take(connection, frame)
             whole = whole and unchanged
-        except BrowserTimeout:
+        except (BrowserTimeout, BrowserGone):
             raise
         except BrowserError:
             whole = False  # it went away between two calls
@@ -108,7 +109,8 @@ def _taken(connection: Connection, context: str) -> tuple[dict[str, _Taken], boo
     return taken, whole
 
 
-def _built(taken: dict[str, _Taken], context: str, time: str, secrets: Secrets, notes: tuple[str, ...]) -> Capture:
+def assembled(taken: dict[str, Document], context: str, time: str, secrets: Secrets, notes: tuple[str, ...] = ()) -> Capture:
+    """The page that documents make, of which `context` is the outermost."""
     top = taken[context]
     collected = _Collected(secrets)
     events = list(_events(collected, taken, context, (0.0, 0.0)))
@@ -126,18 +128,29 @@ def _built(taken: dict[str, _Taken], context: str, time: str, secrets: Secrets, 
 
 
 def screenshot(connection: Connection, context: str) -> bytes:
-    """The whole document as PNG."""
-    result = connection.send("browsingContext.captureScreenshot", context=context, origin="document")
+    """The whole document as PNG; where it is larger than a browser can picture (HIGHEST device pixels), what is in view."""
+    size = "() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight].map((v) => v * devicePixelRatio)"
+    largest = max(connection.call(context, size), default=0)
+    origin = "document" if largest <= HIGHEST else "viewport"
+    result = connection.send("browsingContext.captureScreenshot", context=context, origin=origin)
     return base64.b64decode(result["data"])
 
 
-def _take(connection: Connection, context: str) -> tuple[_Taken, bool]:
+def _take(connection: Connection, context: str) -> tuple[Document, bool]:
     """One document, and whether it stayed the same from the search for its closed trees to the walk."""
     roots = [{"sharedId": shared} for shared in _closed(connection, context)]
     text, *windows = connection.call(context, script("capture.js"), *roots)
-    data = json.loads(text)
     frames = [w["value"]["context"] if isinstance(w, dict) and w.get("type") == "window" else "" for w in windows]
-    here = _Taken(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), data["ratio"], frames)
+    return document_of(text, frames)
+
+
+def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
+    """What capture.js tells of a document, and whether it stayed the same from the search for its closed trees to the walk.
+    `frames`: the contexts of its frames, in order."""
+    data = json.loads(text)
+    if not data["nodes"]:
+        raise DocumentGone("the document has no element yet")
+    here = Document(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), data["ratio"], frames)
     return here, not data["changes"]
 
 
@@ -153,7 +166,7 @@ def _closed(connection: Connection, context: str) -> list[str]:
         found.extend(inside)
 
 
-def _events(collected: _Collected, taken: dict[str, _Taken], context: str, origin: tuple[float, float]) -> Iterator[Event]:
+def _events(collected: _Collected, taken: dict[str, Document], context: str, origin: tuple[float, float]) -> Iterator[Event]:
     """One document as events of a page. `origin` is where its viewport stands on the top document."""
     here = taken[context]
     inside = bool(collected.places)

@@ -1,10 +1,16 @@
-"""A blocking BiDi connection over a WebSocket."""
+"""A blocking BiDi connection over a WebSocket: one command at a time, events to those who asked for them.
+
+Threads may share it: their commands wait for one another. What goes over it is logged at DEBUG by method and size, without what
+was typed, answered or read.
+"""
 
 from __future__ import annotations
 
+import logging
+import threading
 import time
-from collections import deque
-from collections.abc import Callable
+from collections import defaultdict, deque
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from types import TracebackType
 from typing import Any
@@ -12,28 +18,37 @@ from typing import Any
 from websockets.exceptions import WebSocketException
 from websockets.sync.client import ClientConnection, connect
 
-from wary_hound.browser.protocol import Answer, Event, Json, Protocol, local, plain
-from wary_hound.errors import BrowserError, BrowserTimeout
+from wary_hound.browser.protocol import Answer, Event, Json, Protocol, local, plain, refusal
+from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone
 
 LIMIT = 20.0
 """Seconds that a command may take."""
-MOST_EVENTS = 1_000
+MOST_EVENTS = 5_000
 MOST_BYTES = 512 * 1024 * 1024
+MOST_GONE = 10_000
+"""Contexts that are known to have gone; older ones are forgotten."""
+
+_log = logging.getLogger("wary_hound.browser")
+Handler = Callable[[Event], None]
 
 
 class Connection:
-    """Sends commands one at a time and waits for each answer.
+    """Sends commands and waits for each answer.
 
-    Events that come meanwhile go to the handler of their method in `handlers`, which may send commands itself, and are kept in
-    `events`, the last MOST_EVENTS of them.
+    Events that come meanwhile go to the handlers of their method (`on`), which may `post` commands but not wait for answers, and
+    are kept, the last MOST_EVENTS of them: `mark` says where one is, `since` gives those behind a mark.
     """
 
     def __init__(self, address: str, limit: float = LIMIT) -> None:
         self.limit = limit
-        self.events: deque[Event] = deque(maxlen=MOST_EVENTS)
-        self.handlers: dict[str, Callable[[Event], None]] = {}
+        self._events: deque[Event] = deque(maxlen=MOST_EVENTS)
+        self._counted = 0
+        self._handlers: dict[str, list[Handler]] = defaultdict(list)
+        self._gone: dict[str, None] = {}
+        self._later: list[tuple[float, str, Json]] = []
         self._answers: dict[int, Answer] = {}
         self._protocol = Protocol()
+        self._lock = threading.RLock()
         self._open = ExitStack()
         try:
             self._socket: ClientConnection = self._open.enter_context(
@@ -42,69 +57,145 @@ class Connection:
         except (OSError, WebSocketException, TimeoutError) as error:
             raise BrowserError(f"no BiDi connection to {address} ({error})") from None
 
+    def exclusive(self) -> threading.RLock:
+        """For a `with` block whose commands no other thread's come between."""
+        return self._lock
+
+    # --- commands -----------------------------------------------------------------------------------------------------
+
     def send(self, method: str, waited_for: str = "", limit: float | None = None, **params: Any) -> Json:
         """Send a command and give its result.
 
-        BrowserTimeout names what was `waited_for` when no answer comes within the limit (seconds); BrowserError when the
-        browser refuses or is gone.
+        BrowserTimeout names what was `waited_for` when no answer comes within the limit (seconds). BrowserGone, DocumentGone,
+        ElementGone, NotSupported or another BrowserError when the browser refuses, or the context goes away meanwhile.
         """
-        number, text = self._protocol.command(method, params)
         seconds = self.limit if limit is None else limit
         deadline = time.monotonic() + seconds
+        begun = time.perf_counter()
+        context = params.get("context") or (params.get("target") or {}).get("context")
+        with self._lock:
+            number, text = self._protocol.command(method, params)
+            try:
+                self._socket.send(text)
+                while number not in self._answers:
+                    if context in self._gone:
+                        raise DocumentGone(f"the page or frame closed during {method}")
+                    self._receive(deadline)
+                answer = self._answers.pop(number)
+            except TimeoutError:
+                raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
+            except (OSError, WebSocketException) as error:
+                raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
+            finally:
+                self._protocol.forget(number)
+        _log.debug("%s, %d characters: %.1f ms %s", method, len(text), 1000 * (time.perf_counter() - begun), answer.error)
+        if answer.error:
+            raise refusal(method, answer.error, answer.message)
+        return answer.result
+
+    def post(self, method: str, after: float = 0.0, **params: Any) -> None:
+        """Send a command whose answer nobody waits for, at once or some seconds later: what handlers of events may do."""
+        if after > 0:
+            self._later.append((time.monotonic() + after, method, params))
+            return
+        _log.debug("%s, not waited for", method)
         try:
-            self._socket.send(text)
-            while number not in self._answers:
-                self._receive(deadline)
-            answer = self._answers.pop(number)
-            if answer.error:
-                said = answer.message.splitlines()[0] if answer.message else ""
-                raise BrowserError(f"the browser refused {method}: {answer.error}{': ' + said if said else ''}")
-            return answer.result
-        except TimeoutError:
-            raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
+            self._socket.send(self._protocol.told(method, params))
         except (OSError, WebSocketException) as error:
-            raise BrowserError(f"the browser went away during {method} ({type(error).__name__})") from None
+            raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
 
     def _receive(self, deadline: float) -> None:
         """Takes in one message. TimeoutError where none comes in time."""
-        left = deadline - time.monotonic()
-        if left <= 0:
-            raise TimeoutError
-        message = self._protocol.receive(self._socket.recv(timeout=left))
+        while True:
+            now = time.monotonic()
+            for entry in [entry for entry in self._later if entry[0] <= now]:
+                self._later.remove(entry)
+                self.post(entry[1], **entry[2])
+            left = deadline - now
+            if left <= 0:
+                raise TimeoutError
+            due = min((at for at, _, _ in self._later), default=deadline)
+            try:
+                text = self._socket.recv(timeout=max(0.0, min(left, due - now)))
+                break
+            except TimeoutError:
+                continue
+        message = self._protocol.receive(text)
         if isinstance(message, Event):
-            self.events.append(message)
-            handler = self.handlers.get(message.method)
-            if handler is not None:
+            self._events.append(message)
+            self._counted += 1
+            if message.method == "browsingContext.contextDestroyed":
+                self._forget_tree(message.params)
+            for handler in tuple(self._handlers[message.method]):
                 handler(message)
         elif isinstance(message, Answer):
             self._answers[message.number] = message
 
-    def await_event(self, happened: Callable[[Event], bool], waited_for: str, limit: float) -> None:
-        """Wait for an event, among those kept first. BrowserTimeout at the limit (seconds)."""
+    def _forget_tree(self, entry: Json) -> None:
+        self._gone[str(entry.get("context"))] = None
+        while len(self._gone) > MOST_GONE:
+            self._gone.pop(next(iter(self._gone)))
+        for child in entry.get("children") or ():
+            self._forget_tree(child)
+
+    def has_gone(self, context: str) -> bool:
+        """Whether the browser has told that a context was destroyed."""
+        return context in self._gone
+
+    # --- events -------------------------------------------------------------------------------------------------------
+
+    def on(self, method: str, handler: Handler) -> Callable[[], None]:
+        """From now on a handler is told of events; call what is given to end that."""
+        self._handlers[method].append(handler)
+        return lambda: self._handlers[method].remove(handler) if handler in self._handlers[method] else None
+
+    @property
+    def mark(self) -> int:
+        """How many events have come so far."""
+        return self._counted
+
+    def since(self, mark: int) -> Iterator[Event]:
+        """The events behind a mark that are still kept, in order."""
+        first = max(0, len(self._events) - (self._counted - mark))
+        return iter([event for at, event in enumerate(self._events) if at >= first])
+
+    def await_event(self, happened: Callable[[Event], bool], waited_for: str, limit: float, mark: int = 0) -> Event:
+        """Wait for an event, among those kept behind a mark first, and give it. BrowserTimeout at the limit (seconds)."""
         deadline = time.monotonic() + limit
-        try:
-            while not any(happened(event) for event in self.events):
-                self._receive(deadline)
-        except TimeoutError:
-            raise BrowserTimeout(f"waited {limit:g} s for {waited_for}: it did not come") from None
-        except (OSError, WebSocketException) as error:
-            raise BrowserError(f"the browser went away while waiting for {waited_for} ({type(error).__name__})") from None
+        with self._lock:
+            try:
+                while True:
+                    seen = self.mark
+                    for event in self.since(mark):
+                        if happened(event):
+                            return event
+                    mark = seen
+                    while self.mark == seen:
+                        self._receive(deadline)
+            except TimeoutError:
+                raise BrowserTimeout(f"waited {limit:g} s for {waited_for}: it did not come") from None
+            except (OSError, WebSocketException) as error:
+                raise BrowserGone(f"the browser went away while waiting for {waited_for} ({type(error).__name__})") from None
 
     def listen(self, deadline: float) -> None:
         """Take in one message, of whatever kind. BrowserTimeout where none comes until the deadline (monotonic seconds)."""
-        try:
-            self._receive(deadline)
-        except TimeoutError:
-            raise BrowserTimeout("no message came") from None
-        except (OSError, WebSocketException) as error:
-            raise BrowserError(f"the browser went away ({type(error).__name__})") from None
+        with self._lock:
+            try:
+                self._receive(deadline)
+            except TimeoutError:
+                raise BrowserTimeout("no message came") from None
+            except (OSError, WebSocketException) as error:
+                raise BrowserGone(f"the browser went away ({type(error).__name__})") from None
+
+    # --- scripts ------------------------------------------------------------------------------------------------------
 
     def call(
         self, context: str, function: str, *arguments: Json | str | float, waited_for: str = "", limit: float | None = None
     ) -> Any:
         """Call a JavaScript function in a browsing context, wait for its promise, and give its value.
 
-        Arguments are texts, numbers, or references as BiDi has them (`{"sharedId": ...}`).
+        It runs in a sandbox of ours: what a page does to the prototypes of its own does not reach it. Arguments are texts,
+        numbers, or references as BiDi has them (`{"sharedId": ...}`).
         """
         result = self.send(
             "script.callFunction",
@@ -125,7 +216,7 @@ class Connection:
         """The same where the document may be gone by now: None then."""
         try:
             return self.call(context, function, *arguments)
-        except BrowserTimeout:
+        except (BrowserTimeout, BrowserGone):
             raise
         except BrowserError:
             return None

@@ -1,4 +1,4 @@
-"""Dialogs of pages (alert, confirm, prompt): answered as told where expected, dismissed and recorded where not."""
+"""Dialogs of pages (alert, confirm, prompt, beforeunload): answered as told where expected, dismissed and recorded where not."""
 
 from __future__ import annotations
 
@@ -24,50 +24,58 @@ class Dialog:
 
 
 @dataclass
-class _Expected:
+class Expected:
+    """A dialog that is expected, and what came: `met` is its kind, or says how it was another one."""
+
     kind: Kind
     message: str | None
     accept: bool
     text: str | None
     met: str = ""
 
+    def answer(self, kind: str, message: str) -> dict[str, Any]:
+        """What to answer one that came."""
+        self.met = kind
+        if kind != self.kind or (self.message is not None and message != self.message):
+            self.met = f"{kind} saying {message!r}"
+            return {"accept": False}
+        return {"accept": self.accept} | ({"userText": self.text} if self.text is not None else {})
+
+    def must_have_come(self) -> None:
+        """BrowserError where none came, or another."""
+        said = f"a {self.kind}" + (f" saying {self.message!r}" if self.message is not None else "")
+        if not self.met:
+            raise BrowserError(f"{said} was expected, but no dialog opened")
+        if self.met != self.kind:
+            raise BrowserError(f"{said} was expected, but there was a {self.met}; it was dismissed")
+
 
 @dataclass
 class Dialogs:
-    """The dialogs of one browsing context. `seen` has them all, in order."""
+    """The dialogs of one page. `seen` has them all, in order."""
 
     connection: Connection
-    context: str
     seen: list[Dialog] = field(default_factory=list)
-    _waiting: list[_Expected] = field(default_factory=list)
+    waiting: list[Expected] = field(default_factory=list)
 
-    def opened(self, event: Event) -> None:
-        """Answers a dialog; called while whatever opened it still waits."""
+    def opened(self, event: Event, answers: bool = True) -> None:
+        """Answers a dialog, while whatever opened it still waits; one that nobody expects only where it `answers` those too."""
         kind, message = str(event.params.get("type", "")), str(event.params.get("message", ""))
-        wanted = self._waiting.pop(0) if self._waiting else None
+        wanted = self.waiting.pop(0) if self.waiting else None
         self.seen.append(Dialog(kind, message, wanted is not None))
-        answer: dict[str, Any] = {"accept": wanted.accept if wanted else False}
-        if wanted is not None:
-            wanted.met = kind
-            if kind != wanted.kind or (wanted.message is not None and message != wanted.message):
-                wanted.met = f"{kind} saying {message!r}"
-                answer["accept"] = False
-            elif wanted.text is not None:
-                answer["userText"] = wanted.text
-        self.connection.send("browsingContext.handleUserPrompt", context=self.context, **answer)
+        answer = wanted.answer(kind, message) if wanted is not None else {"accept": False}
+        if wanted is None and not answers:
+            return
+        self.connection.post("browsingContext.handleUserPrompt", context=event.params["context"], **answer)
 
     @contextmanager
     def answering(self, kind: Kind, message: str | None, accept: bool, text: str | None) -> Iterator[None]:
         """For a `with` block in which a dialog opens; BrowserError where none did, or another."""
-        wanted = _Expected(kind, message, accept, text)
-        self._waiting.append(wanted)
+        wanted = Expected(kind, message, accept, text)
+        self.waiting.append(wanted)
         try:
             yield
         finally:
-            if wanted in self._waiting:
-                self._waiting.remove(wanted)
-        said = f"a {kind}" + (f" saying {message!r}" if message is not None else "")
-        if not wanted.met:
-            raise BrowserError(f"{said} was expected, but no dialog opened")
-        if wanted.met != kind:
-            raise BrowserError(f"{said} was expected, but there was a {wanted.met}; it was dismissed")
+            if wanted in self.waiting:
+                self.waiting.remove(wanted)
+        wanted.must_have_come()

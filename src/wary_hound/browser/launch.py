@@ -28,6 +28,7 @@ INSTALL = {"chromium": "chromium chromium-driver", "firefox": "firefox-esr"}
 _CHROMIUM_ARGUMENTS = (
     "--disable-gpu", "--disable-quic", "--no-first-run", "--no-default-browser-check",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-extensions",
+    "--disable-features=BackForwardCache",  # a page with frames that comes back from it ends the protocol's session
     "--hide-scrollbars", "--force-color-profile=srgb", "--disable-dev-shm-usage",
 )  # fmt: skip
 _FIREFOX_PREFERENCES = {
@@ -35,6 +36,7 @@ _FIREFOX_PREFERENCES = {
     "toolkit.telemetry.enabled": False, "browser.startup.page": 0, "network.captive-portal-service.enabled": False,
     "network.connectivity-service.enabled": False, "extensions.update.enabled": False, "remote.active-protocols": 1,
     "services.settings.server": "data:,#", "browser.safebrowsing.downloads.remote.enabled": False,
+    "print.enabled": False, "browser.download.alwaysOpenPanel": False,
 }  # fmt: skip
 _FIREFOX_TOUCH = {"dom.w3c_touch_events.enabled": 1, "ui.primaryPointerCapabilities": 1, "ui.allPointerCapabilities": 1}
 
@@ -182,7 +184,7 @@ def _chromium(wanted: Launch) -> Launched:
         capabilities = {
             "browserName": "chrome",
             "webSocketUrl": True,
-            "unhandledPromptBehavior": "ignore",
+            "unhandledPromptBehavior": {"default": "ignore", "beforeUnload": "ignore"},
             "goog:chromeOptions": {"args": arguments, "binary": binary},
         }
         base = f"http://127.0.0.1:{port}/session"

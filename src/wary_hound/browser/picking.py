@@ -7,7 +7,7 @@ import contextlib
 import json
 import time
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from types import TracebackType
 from typing import TYPE_CHECKING
@@ -20,7 +20,7 @@ from wary_hound.errors import BrowserError, BrowserTimeout, FactsError
 from wary_hound.page import Element
 
 if TYPE_CHECKING:
-    from wary_hound.browser.browser import LivePage
+    from wary_hound.browser.page import LivePage
 
 CHANNEL = "wary-hound-pick"
 TURN = 0.5
@@ -47,20 +47,20 @@ class Picking:
         self._heard: deque[tuple[str, dict[str, object]]] = deque()
         self._taken: capturing.Capture | None = None
         self._contexts: list[str] = []
+        self._offs: list[Callable[[], None]] = []
 
     def __enter__(self) -> Picking:
         connection = self.live._connection
-        connection.handlers["script.message"] = self._hear
-        for method in ("browsingContext.load", "browsingContext.contextDestroyed"):
-            connection.handlers[method] = self._moved
-        connection.send("session.subscribe", events=["script.message", "browsingContext.contextDestroyed"])
+        heard = [("script.message", self._hear), ("browsingContext.load", self._moved)]
+        heard.append(("browsingContext.contextDestroyed", self._moved))
+        self._offs = [connection.on(method, handler) for method, handler in heard]
+        connection.send("session.subscribe", events=["script.message"])
         self._install()
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        connection = self.live._connection
-        for method in ("script.message", "browsingContext.load", "browsingContext.contextDestroyed"):
-            connection.handlers.pop(method, None)
+        for off in self._offs:
+            off()
         for context in self._contexts:
             self.live._connection.call_if_there(context, "() => globalThis.waryHoundPick && globalThis.waryHoundPick.stop()")
         self._say([])

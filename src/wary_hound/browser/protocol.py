@@ -3,13 +3,38 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
-from wary_hound.errors import BrowserError
+from wary_hound.errors import BrowserError, DocumentGone, ElementGone, NotSupported
 
 Json = dict[str, Any]
+_UNSETTLED = re.compile(
+    r"destroyed|navigated|detached|cannot find (context|execution|default)|discarded|inactive|AbortError|no longer|realm", re.I
+)
+"""How browsers say, under `unknown error`, that a document went away under a command."""
+
+
+def refusal(method: str, error: str, message: str) -> BrowserError:
+    """The error that a refused command is, by the protocol's code, cut by what a caller can do about it."""
+    said = message.splitlines()[0] if message else ""
+    text = f"the browser refused {method}: {error}{': ' + said if said else ''}"
+    match error:
+        case "no such frame" | "no such script" | "no such history entry":
+            return DocumentGone(text)
+        case "no such node" | "stale element reference" | "no such element":
+            return ElementGone(text)
+        case "move target out of bounds" if "not displayed" in message:
+            return ElementGone(text)
+        case "unsupported operation" | "unknown command" | "unknown method":
+            return NotSupported(text)
+        case "unknown error" if "not belong to the document" in message:
+            return ElementGone(text)
+        case "unknown error" if _UNSETTLED.search(message):
+            return DocumentGone(text)
+    return BrowserError(text)
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +67,15 @@ class Protocol:
         self.last += 1
         self.waiting.add(self.last)
         return self.last, json.dumps({"id": self.last, "method": method, "params": params})
+
+    def told(self, method: str, params: Json) -> str:
+        """The text of a command whose answer nobody waits for."""
+        self.last += 1
+        return json.dumps({"id": self.last, "method": method, "params": params})
+
+    def forget(self, number: int) -> None:
+        """Nobody waits for an answer any more: it is dropped when it comes."""
+        self.waiting.discard(number)
 
     def receive(self, text: str | bytes) -> Answer | Event | None:
         """What a message says; None for an answer that nobody waits for. BrowserError where it is no BiDi message."""

@@ -40,10 +40,53 @@
       const hit = root.elementFromPoint(x, y);
       const labelled = hit && hit.closest && hit.closest("label");
       if (!hit) return "what lies outside of the window";
+      if (hit === globalThis.waryHoundDrawn && globalThis.waryHoundDodge) globalThis.waryHoundDodge();  // our own panel
       if (!within(hit, at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) return tell(hit);
       at = root.host;
     }
     return "";
+  };
+  // Listens for what receives the next press and click, for heard.js.
+  const arm = () => {
+    if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort();
+    const ended = new AbortController();
+    const press = globalThis.waryHoundPress = { node, pressed: false, clicked: false, other: "", ended };
+    const options = { capture: true, signal: ended.signal };
+    // Of what happens in a closed tree, only its host is told outside.
+    const hosting = (first) => first.getRootNode() !== press.node.getRootNode() && within(press.node, first);
+    // A page that draws itself anew between look and press puts another in the element's place: what our look would find now, or,
+    // where we cannot look, what has its tag and attributes, in a row that says the same.
+    const around = (at) => (at.closest("tr, li, [role='row'], [role='listitem']") || at.parentElement || at).textContent;
+    const said = around(node);
+    const kin = (other) => other.localName === node.localName && other.attributes.length === node.attributes.length
+      && [...node.attributes].every((one) => other.getAttribute(one.name) === one.value) && around(other) === said;
+    const heir = (first) => {
+      if (press.node.isConnected) return null;
+      const found = hops ? find(hops) : null;
+      if (found) return found.length === 1 && within(first, found[0]) ? found[0] : null;
+      for (let at = first; at; at = at.parentNode || at.host) if (at.nodeType === 1 && kin(at)) return at;
+      return null;
+    };
+    const note = (event, ours) => {
+      const next = ours ? null : heir(event.composedPath()[0]);
+      if (next) {
+        press.node = next;
+        ours = true;
+        if (event.type === "pointerdown") press.clicked = false;
+      }
+      if (ours) press[event.type === "click" ? "clicked" : "pressed"] = true;
+      else if (!press.pressed) {
+        press.other = tell(event.target);
+        press.struck = event.composedPath()[0];
+      }
+    };
+    for (const kind of ["pointerdown", "click"]) {
+      node.addEventListener(kind, (event) => note(event, true), options);
+      addEventListener(kind, (event) => {
+        const [first] = event.composedPath();
+        if (first && first.nodeType === 1) note(event, within(first, press.node) || hosting(first));
+      }, options);
+    }
   };
   const unmet = () => {
     const count = refind();
@@ -66,6 +109,7 @@
     last = rect;
     if (!before) return "it has not been at rest over two frames";
     if (["left", "top", "width", "height"].some((k) => Math.abs(before[k] - rect[k]) > 0.05)) return "it is moving";
+    if (node.closest("[inert]")) return "it is inert: the page lets nobody act on it";
     if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
     const picked = node.localName === "input" && (node.type === "range" || node.type === "color");
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
@@ -92,7 +136,10 @@
   const turn = async () => {
     for (;;) {
       const failed = unmet();
-      if (!failed) return resolve(["ready", node, ...point]);
+      if (!failed) {
+        if (wants === "click" && dx === undefined) arm();
+        return resolve(["ready", node, ...point]);
+      }
       if (!PASSING.has(failed)) why = failed;
       const over = failed === "gone" || failed === "unknown";
       // On a busy machine the limit may come before two frames have: a little longer, for a word that says something.

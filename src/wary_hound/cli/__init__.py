@@ -21,7 +21,10 @@ COMMANDS = {
     "compare": "What changed between two pages, and which locators that touches.",
     "repair": "What became of a book's locators on a new page, and what to do.",
     "run": "Run journeys in real browsers, with evidence.",
-    "convert": "A locator in other notations, or from them.",
+    "record": "What you do in a window becomes a journey.",
+    "draft": "Steps that fill a section of a page, with made-up data.",
+    "review": "Weaknesses of journeys, and what their checks notice.",
+    "convert": "Locators in other notations; journeys in other forms.",
     "history": "How your own pages change, learnt from their snapshots.",
     "bench": "Measure locators and relocation on labelled histories.",
 }

@@ -11,7 +11,21 @@ from rich.console import Console
 from rich.text import Text
 
 from wary_hound.cli.common import FILE, json_option, print_json, workers
-from wary_hound.measuring.bench import FATES, GONE, IN_CSS, IN_XPATH, THERE, TOP, WAYS, Result, bench, left_out, share, total
+from wary_hound.measuring.bench import (
+    FATES,
+    GONE,
+    IN_CSS,
+    IN_XPATH,
+    JOINED,
+    THERE,
+    TOP,
+    WAYS,
+    Result,
+    bench,
+    left_out,
+    share,
+    total,
+)
 from wary_hound.measuring.history import read_histories, read_variants
 from wary_hound.report.terminal import bold, console, percent, progress, table
 
@@ -52,7 +66,7 @@ def command(folder: Path, jobs: int | None, leave_out: bool, every: int, plot: P
 def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
     out.print(Text.assemble(bold("Still finds exactly its element"), " (share of pairs where the element is still there)\n"))
     rows = []
-    shown = (TOP, IN_CSS, IN_XPATH, "attribute ladder")
+    shown = (JOINED, TOP, IN_CSS, IN_XPATH, "attribute ladder")
     for result in [*results, summed]:
         counts = result.locators
         rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in shown)))

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from wary_hound.browser import Browser, Phone
-from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json, tell_notes
+from wary_hound.cli.common import FILE, browser_option, file_address, json_option, print_json, tell_notes, tell_status
 from wary_hound.files import write_aside
 from wary_hound.locator.typed import typed
 from wary_hound.page.secrets import Secrets
@@ -49,6 +49,7 @@ def command(
     secrets = Secrets(secret, keep_values)
     with Browser.start(browser, viewport, limit, phone=Phone(*viewport) if phone else None, secrets=secrets) as running:
         live = running.open(url)
+        tell_status(live.status, url)
         page = live.wait_for(wanted) if wanted is not None else live.capture()
         picture = live.screenshot()
     tell_notes(page)

@@ -8,8 +8,8 @@ import multiprocessing
 import os
 import re
 import threading
-from collections.abc import Callable, Iterator
-from concurrent.futures import ProcessPoolExecutor
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Executor, ProcessPoolExecutor
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -20,6 +20,7 @@ from wary_hound.files import read_bytes
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.secrets import masked
 from wary_hound.report.terminal import shown
 from wary_hound.robustness.model import ChangeModel
 
@@ -85,6 +86,7 @@ def seen_page(given: str | Path, browser: str = "chromium") -> tuple[Page, bytes
 
         with Browser.start(browser) as running:
             live = running.open(given)
+            tell_status(live.status, given)
             page, picture = live.capture(), live.screenshot()
         tell_notes(page)
         return page, picture
@@ -96,6 +98,12 @@ def seen_page(given: str | Path, browser: str = "chromium") -> tuple[Page, bytes
 def page_name(given: str | Path) -> str:
     """What a page is called in a line of output: the file's name, or the address."""
     return given if isinstance(given, str) else given.name
+
+
+def tell_status(status: int, address: str) -> None:
+    """A word on standard error where a server did not answer with the page that was asked for."""
+    if status >= 400:
+        click.echo(f"wary-hound: note: {shown(masked(address))} answered {status}: this is the page that came with it", err=True)
 
 
 def tell_notes(page: Page) -> None:
@@ -174,3 +182,36 @@ def read_locator(text: str) -> Locator:
 
 
 _OURS = re.compile(r"\s*\w+\s*\{|\s*(?:frame|shadow)\s")
+
+
+@contextlib.contextmanager
+def executor(jobs: int | None, cluster: str | None) -> Iterator[Executor]:
+    """Something to submit calls to: processes here, or the workers of a Dask scheduler. FileError where none answers."""
+    if cluster is None:
+        with workers(jobs) as pool:
+            yield pool
+        return
+    try:
+        from distributed import Client
+    except ImportError:
+        raise FileError("--cluster needs Dask: pip install 'wary-hound[cluster]'") from None
+    try:
+        client: Any = Client(cluster, timeout=10)  # type: ignore[no-untyped-call]
+    except (OSError, ValueError) as error:
+        raise FileError(f"--cluster: no Dask scheduler answers at {cluster} ({type(error).__name__})") from None
+    with client:
+        yield client.get_executor()
+
+
+def journey_files(given: Sequence[Path]) -> list[Path]:
+    """Files of journeys; a folder stands for those in it. FileError where there is none in one."""
+    found: list[Path] = []
+    for path in given:
+        if path.is_dir():
+            inside = [file for file in sorted(path.glob("*.yaml")) if b"\nsteps:" in b"\n" + file.read_bytes()]
+            if not inside:
+                raise FileError(f"{path}: there is no journey in this folder")
+            found += inside
+        else:
+            found.append(path)
+    return found

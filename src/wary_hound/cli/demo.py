@@ -6,21 +6,26 @@ import threading
 from pathlib import Path
 
 import click
+from rich.padding import Padding
 from rich.text import Text
 
 from wary_hound.cli.common import FILE, json_option, print_json
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import BOOKS, RELEASES, Told, tell
-from wary_hound.report.terminal import bold, console, mark, progress, table
+from wary_hound.errors import BrowserError
+from wary_hound.report.terminal import bold, console, mark, progress, shown, table
+from wary_hound.running.evidence import run_json
+from wary_hound.running.replay import Run
 
 
 @click.command()
 @click.option("-o", "--output", type=FILE, default=Path("demo-out"), show_default=True, help="Folder to write into.")
 @click.option("--serve", "serving", is_flag=True, help="Serve the demo site on loopback instead, until Ctrl-C.")
 @click.option("--port", type=click.IntRange(0, 65535), default=8700, show_default=True, help="Port for --serve.")
+@click.option("--live/--no-live", default=True, help="Run its journey in a real browser too, where there is one.")
 @json_option
-def command(output: Path, serving: bool, port: int, as_json: bool) -> None:
-    """Follow the demo's books through six releases of a site, repair them, and write a report.
+def command(output: Path, serving: bool, port: int, live: bool, as_json: bool) -> None:
+    """Follow the demo's books through six releases of a site, repair them, write a report; run its journey before and after.
 
     \b
     Example:
@@ -29,13 +34,42 @@ def command(output: Path, serving: bool, port: int, as_json: bool) -> None:
     if serving:
         _serve(port)
         return
-    with progress(console()) as shown:
-        task = shown.add_task("following", total=len(BOOKS) * (len(RELEASES) - 1) + 1)
-        told = tell(output, lambda step: shown.update(task, advance=1, description=step))
-    if as_json:
-        print_json(_json(told))
-    else:
+    with progress(console()) as bar:
+        task = bar.add_task("following", total=len(BOOKS) * (len(RELEASES) - 1) + 1)
+        told = tell(output, lambda step: bar.update(task, advance=1, description=step))
+    if not as_json:
         _show(told)
+    runs, why = _live(output, as_json) if live else ([], "")
+    if as_json:
+        print_json({**_json(told), "runs": [run_json(run) for run in runs], "no_runs": why})
+    elif why:
+        console().print(Text(f"\nThe journey was not run: {shown(why)}", "yellow"))
+
+
+def _live(folder: Path, quiet: bool) -> tuple[list[Run], str]:
+    """The journey's runs, and why there are none."""
+    from wary_hound.demo.live import play
+    from wary_hound.report.runs import write_runs
+
+    out, runs = console(), []
+    try:
+        if not quiet:
+            out.print(Text.assemble("\n", bold("Its journey in a real browser")))
+        for run in play(folder):
+            runs.append(run)
+            if quiet:
+                continue
+            done = sum(step.state in ("passed", "healed") for step in run.steps)
+            out.print(Text.assemble(f"  on {run.browser:24}", mark(run.state), f", {done} of {len(run.steps)} steps"))
+            if run.failing is not None:
+                first = run.failing.message.splitlines()[0]
+                out.print(Padding(Text(shown(f"step {run.failing.number}, {run.failing.says}: {first}"), "dim"), (0, 0, 0, 5)))
+    except BrowserError as error:
+        return runs, str(error)
+    write_runs(runs, folder / "runs.html")
+    if not quiet:
+        out.print(f"Runs     {folder / 'runs.html'}")
+    return runs, ""
 
 
 def _serve(port: int) -> None:

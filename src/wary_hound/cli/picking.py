@@ -10,7 +10,7 @@ from rich.text import Text
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.browser import Browser
 from wary_hound.browser.picking import Picked
-from wary_hound.cli.common import element_json, file_address, print_json, short
+from wary_hound.cli.common import element_json, file_address, print_json, short, tell_status
 from wary_hound.journey import Book
 from wary_hound.journey.adding import add_to_book
 from wary_hound.journey.book import Entry
@@ -30,6 +30,7 @@ def pick_on(page: str | Path, browser: str, book: Path | None, as_json: bool) ->
     taken: list[dict[str, Any]] = []
     with Browser.start(browser, window=WINDOW) as running:
         live = running.open(address)
+        tell_status(live.status, address)
         if not as_json:
             out.print("Point at an element in the window; a click or Enter takes it, Escape there ends.")
         with live.picking() as picking:

@@ -193,7 +193,8 @@ def _tell(ranking: _Ranking, most: int) -> None:
     out.print(Text.assemble(("Element ", "bold"), short(ranking.element, 80)))
     after = f"after {releases} release{'s' if releases > 1 else ''} and a change of use"
     costs = f"{ranking.question.stolen_costs:g}"
-    out.print(f"{len(candidates)} candidates, {after}; a match that is stolen by another element weighs {costs} times\n")
+    out.print(f"{len(candidates)} candidates, {after}; a stolen match weighs {costs} times.")
+    out.print(Text("In brackets what nine applications of ten come to: they differ in how fast they change.\n", "dim"))
     said = telling(candidates, most)
     for number, candidate in enumerate(said, 1):
         _show(out, f"{number:2}", candidate, said[0])

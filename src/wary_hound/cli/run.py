@@ -2,42 +2,67 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
+import os
 from collections import Counter
 from collections.abc import Callable, Sequence
 from concurrent.futures import as_completed
 from dataclasses import dataclass, replace
+from functools import partial
 from math import sqrt
 from pathlib import Path
+from typing import Any
 
 import click
 from rich.padding import Padding
 from rich.text import Text
 
-from wary_hound.browser import Browser
-from wary_hound.cli.common import FILE, json_option, print_json, workers
-from wary_hound.errors import FileError
+from wary_hound.browser import Browser, Phone
+from wary_hound.cli.common import FILE, executor, journey_files, json_option, print_json
 from wary_hound.files import write_aside
 from wary_hound.healing.names import Healing
-from wary_hound.journey.book import parse_book
-from wary_hound.journey.journey import parse_journey
+from wary_hound.journey.book import Book
+from wary_hound.journey.data import NOTHING, Values
+from wary_hound.journey.journey import Journey, size_of
+from wary_hound.journey.reading import read_written
+from wary_hound.journey.renewing import renew_book
 from wary_hound.report.terminal import MARKS, bold, console, mark, percent, progress, shown, sign, table
-from wary_hound.running.evidence import folder_name, run_json, write_evidence
+from wary_hound.running.evidence import folder_name, run_json, step_json, sweep, write_evidence
 from wary_hound.running.replay import Run, StepResult, replay
 
 BROWSERS = ("chromium", "firefox")
 
 
 @dataclass(frozen=True)
-class Task:
-    """One run to do; plain, so that another process can take it."""
+class Setting:
+    """How large the window is, or that it is a phone's; empty for what is usual."""
 
-    journey: Path
+    size: tuple[int, int] | None = None
+    phone: bool = False
+
+    @property
+    def name(self) -> str:
+        """As it is told: empty for what is usual."""
+        return "phone" if self.phone else f"{self.size[0]}x{self.size[1]}" if self.size else ""
+
+
+@dataclass(frozen=True)
+class Task:
+    """One run to do; plain, so that another process or machine can take it."""
+
+    journey: Journey
+    book: Book | None
+    folder: Path
     browser: str
     number: int
     base: str
     healing: Healing
     limit: float
-    evidence: Path | None
+    values: Values = NOTHING
+    setting: Setting = Setting()
+    evidence: bool = False
+    renew: bool = False
     window: bool = False
     slow: float = 0.0
 
@@ -45,9 +70,13 @@ class Task:
 @click.command()
 @click.argument("journeys", type=FILE, nargs=-1, required=True)
 @click.option("--base", default="", metavar="ADDRESS", help="The address that `open` steps with a path start from.")
-@click.option("--browser", "browsers", default="chromium", show_default=True, help="chromium, firefox, or both, with a comma.")
+@click.option("--browser", "browsers", default="", help="chromium, firefox, or both, with a comma; the journey's, or chromium.")
+@click.option("--size", "sizes", default="", metavar="SIZES", help="Sizes of the window, such as 1280x800,390x844, each a run.")
+@click.option("--phone", is_flag=True, help="Run on an emulated phone as well, or alone where no size is named.")
 @click.option("--times", type=click.IntRange(1, 1000), default=1, show_default=True, help="Run each so many times.")
 @click.option("--jobs", type=click.IntRange(1, 64), default=1, show_default=True, help="So many at once.")
+@click.option("--cluster", metavar="ADDRESS", help="On the workers of a Dask scheduler (tcp://HOST:PORT), which have browsers.")
+@click.option("--stop", is_flag=True, help="Begin no further run when one has failed.")
 @click.option(
     "--healing",
     type=click.Choice(["off", "propose", "sure"]),
@@ -57,8 +86,11 @@ class Task:
 )
 @click.option("--limit", type=click.FloatRange(0.1, 600), default=15, show_default=True, help="Seconds for each thing.")
 @click.option("--evidence", type=FILE, help="Folder for steps, pictures and the page where it failed.")
+@click.option("--keep", type=click.IntRange(1), metavar="N", help="Of the runs in the evidence folder keep the N latest.")
 @click.option("--report", "report_path", type=FILE, help="Write a report as one HTML page.")
 @click.option("--junit", "junit_path", type=FILE, help="Write JUnit XML.")
+@click.option("--lines", "lines_path", type=FILE, help="Write each step as a line of JSON while it runs.")
+@click.option("--renew", is_flag=True, help="Let books remember their elements as runs that passed have seen them.")
 @click.option("--window", is_flag=True, help="In a window, for eyes.")
 @click.option("--slow", type=click.FloatRange(0, 60), default=0, help="Seconds between steps, for eyes.")
 @json_option
@@ -68,13 +100,20 @@ def command(
     journeys: tuple[Path, ...],
     base: str,
     browsers: str,
+    sizes: str,
+    phone: bool,
     times: int,
     jobs: int,
+    cluster: str | None,
+    stop: bool,
     healing: Healing,
     limit: float,
     evidence: Path | None,
+    keep: int | None,
     report_path: Path | None,
     junit_path: Path | None,
+    lines_path: Path | None,
+    renew: bool,
     window: bool,
     slow: float,
     as_json: bool,
@@ -87,19 +126,17 @@ def command(
 
     Exit 1 where a run failed, or passed by healing: that is not plainly green.
     """
-    files = _files(journeys)
-    named = [name.strip() for name in browsers.split(",") if name.strip()]
-    odd = [name for name in named if name not in BROWSERS]
-    if odd or not named:
-        raise click.BadParameter(f"{odd[0] if odd else browsers!r} is none of {', '.join(BROWSERS)}", param_hint="--browser")
-    tasks = [
-        Task(file, browser, number, base, healing, limit, evidence, window, slow)
-        for file in files
-        for browser in named
-        for number in range(1, times + 1)
-    ]
+    files = journey_files(journeys)
+    given = {"base": base, "healing": healing, "limit": limit, "evidence": evidence is not None, "renew": renew}
+    given |= {"window": window, "slow": slow}
+    walks = [(file, written.journey) for file in files for written in read_written(file)]
+    tasks = [task for file, journey in walks for task in _tasks(file, journey, browsers, sizes, phone, times, given)]
     quiet = as_json or len(tasks) > 1
-    runs = _all(tasks, jobs) if quiet else [_live(tasks[0])]
+    with Lines(lines_path) as lines:
+        runs = _all(tasks, jobs, cluster, stop, evidence, lines) if quiet else [_live(tasks[0], evidence, lines)]
+    if evidence is not None and keep is not None:
+        sweep(evidence, keep)
+    renewed = _renewed(runs, walks) if renew else {}
     if report_path is not None:
         from wary_hound.report.runs import write_runs
 
@@ -111,89 +148,163 @@ def command(
     if as_json:
         print_json({"runs": [run_json(run) for run in runs]})
     else:
-        _tell(runs)
-        for file in (evidence, report_path, junit_path):
+        _tell(runs, len(tasks))
+        for file in (evidence, report_path, junit_path, lines_path):
             if file is not None:
                 console().print(f"Written: {file}")
-    context.exit(0 if all(run.state == "passed" for run in runs) else 1)
+        for path, names in renewed.items():
+            console().print(f"{path} remembers {names} element{'' if names == 1 else 's'} as seen now.")
+    context.exit(0 if len(runs) == len(tasks) and all(run.state == "passed" for run in runs) else 1)
 
 
-def _files(given: Sequence[Path]) -> list[Path]:
-    found: list[Path] = []
-    for path in given:
-        if path.is_dir():
-            inside = [file for file in sorted(path.glob("*.yaml")) if b"\nsteps:" in b"\n" + file.read_bytes()]
-            if not inside:
-                raise FileError(f"{path}: there is no journey in this folder")
-            found += inside
-        else:
-            found.append(path)
-    return found
+def _renewed(runs: Sequence[Run], walks: Sequence[tuple[Path, Journey]]) -> dict[Path, int]:
+    """How many elements each book remembers anew, from the runs that passed."""
+    found: dict[Path, dict[str, Any]] = {}
+    books = {journey.journey: file.parent / journey.book for file, journey in walks if journey.book}
+    for run in runs:
+        if run.state == "passed" and run.seen and run.journey in books:
+            found.setdefault(books[run.journey], {}).update(run.seen)
+    return {path: renew_book(path, memories) for path, memories in found.items()}
+
+
+def _tasks(file: Path, journey: Journey, browsers: str, sizes: str, phone: bool, times: int, given: dict[str, Any]) -> list[Task]:
+    """The runs of one journey: browsers by settings by rows of data by times."""
+    book = journey.read_book(file.parent)
+    named = [name.strip() for name in (browsers or journey.start.browser or "chromium").split(",") if name.strip()]
+    odd = [name for name in named if name not in BROWSERS]
+    if odd or not named:
+        raise click.BadParameter(f"{odd[0] if odd else browsers!r} is none of {', '.join(BROWSERS)}", param_hint="--browser")
+    rows = journey.rows(file.parent, os.environ, str(file))
+    return [
+        Task(journey, book, file.parent, browser, number, values=values, setting=setting, **given)
+        for browser in named
+        for setting in _settings(journey, sizes, phone)
+        for values in rows
+        for number in range(1, times + 1)
+    ]
+
+
+def _settings(journey: Journey, sizes: str, phone: bool) -> list[Setting]:
+    asked = [text.strip() for text in sizes.split(",") if text.strip()]
+    odd = next((text for text in asked if size_of(text) is None), None)
+    if odd is not None:
+        raise click.BadParameter(f"{odd!r} is no size such as 1280x800", param_hint="--size")
+    found = [Setting(size_of(text)) for text in asked] + ([Setting(phone=True)] if phone else [])
+    if found:
+        return found
+    return [Setting(size_of(journey.start.size) if journey.start.size else None, journey.start.phone)]
+
+
+class Lines:
+    """A file that gets each step as a line of JSON as soon as it is done."""
+
+    def __init__(self, path: Path | None) -> None:
+        self._file = None
+        if path is not None:
+            write_aside({path: b""})  # with the words that are ours where it cannot be written
+            self._file = path.open("a", encoding="utf-8")
+
+    def add(self, task: Task, step: StepResult) -> None:
+        """One step."""
+        if self._file is not None:
+            run = {"journey": task.journey.journey, "browser": task.browser, "setting": task.setting.name}
+            said = {**run, "row": task.values.label, "time": task.number, **step_json(step)}
+            self._file.write(json.dumps(said, ensure_ascii=False) + "\n")
+            self._file.flush()
+
+    def __enter__(self) -> Lines:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._file is not None:
+            self._file.close()
 
 
 def run_task(task: Task, told: Callable[[StepResult], None] = lambda _: None) -> Run:
-    """Do one run, and write its evidence."""
-    _, journey = parse_journey(task.journey)
-    book = parse_book(task.journey.parent / journey.book)[1] if journey.book else None
-    with Browser.start(task.browser, limit=task.limit, window=task.window) as browser:
+    """Do one run. Its page, where it failed, is given only where evidence is wanted."""
+    size, phone = task.setting.size, Phone() if task.setting.phone else None
+    shape = {"viewport": size} if size else {}
+    with Browser.start(task.browser, limit=task.limit, window=task.window, phone=phone, **shape) as browser:  # type: ignore[arg-type]
         run = replay(
-            journey,
-            book,
+            task.journey,
+            task.book,
             browser,
             base=task.base,
             healing=task.healing,
             slow=task.slow,
             name=task.browser,
+            values=task.values,
+            folder=task.folder,
+            renew=task.renew,
             told=told,
         )
-    if task.evidence is not None:
-        write_evidence(run, task.evidence / folder_name(run, task.number))
-    return replace(run, page=None)  # pages stay in the process that took them
+    return replace(run, setting=task.setting.name, page=run.page if task.evidence else None)
 
 
-def _live(task: Task) -> Run:
+def _done(task: Task, run: Run, evidence: Path | None) -> Run:
+    """Write the evidence of a run; the page is not needed any longer."""
+    if evidence is not None:
+        write_evidence(run, evidence / folder_name(run, task.number), task.values.hide)
+    return replace(run, page=None)
+
+
+def _live(task: Task, evidence: Path | None, lines: Lines) -> Run:
     """One run, told step by step as it goes."""
     out = console()
-    _, journey = parse_journey(task.journey)
-    out.print(Text.assemble(bold(journey.journey), f", {task.browser}"))
+    where = ", ".join(part for part in (task.browser, task.setting.name, task.values.label) if part)
+    out.print(Text.assemble(bold(task.journey.journey), f", {shown(where)}"))
 
     def told(step: StepResult) -> None:
+        lines.add(task, step)
         ran = step.state != "not run"
         seconds = f"{1000 * step.seconds:6.0f} ms" if ran else " " * 9
         lead = (sign(step.state), MARKS[step.state][1])
-        out.print(Text.assemble(f"{step.number:3} ", lead, f" {seconds}  ", (step.says, "" if ran else "dim")))
+        says = step.says if step.section == "steps" else f"{step.section}: {step.says}"
+        out.print(Text.assemble(f"{step.number:3} ", lead, f" {seconds}  ", (says, "" if ran else "dim")))
         for one in step.healed if step.state != "failed" else ():
             out.print(Padding(Text(shown(one), "yellow"), (0, 0, 0, 17)))
         if step.message:
             out.print(Padding(Text(shown(step.message), "red"), (0, 0, 0, 17)))
 
-    return run_task(task, told)
+    return _done(task, run_task(task, told), evidence)
 
 
-def _all(tasks: list[Task], jobs: int) -> list[Run]:
-    """All runs, in the order asked for."""
+def _all(tasks: list[Task], jobs: int, cluster: str | None, stop: bool, evidence: Path | None, lines: Lines) -> list[Run]:
+    """All runs, in the order asked for; those that were done where it is stopped (by `stop`, or Ctrl-C)."""
     found: dict[int, Run] = {}
-    with progress(console()) as bar:
+
+    def keep(number: int, run: Run) -> bool:
+        found[number] = _done(tasks[number], run, evidence)
+        bar.update(line, advance=1)
+        return not (stop and run.state == "failed")
+
+    with progress(console()) as bar, contextlib.suppress(KeyboardInterrupt):
         line = bar.add_task("running", total=len(tasks))
-        if jobs == 1:
+        if jobs == 1 and cluster is None:
             for number, task in enumerate(tasks):
-                found[number] = run_task(task)
-                bar.update(line, advance=1)
+                if not keep(number, run_task(task, partial(lines.add, task))):
+                    break
         else:
-            with workers(jobs) as pool:
+            with executor(jobs, cluster) as pool:
                 futures = {pool.submit(run_task, task): number for number, task in enumerate(tasks)}
                 for future in as_completed(futures):
-                    found[futures[future]] = future.result()
-                    bar.update(line, advance=1)
-    return [found[number] for number in range(len(tasks))]
+                    number = futures[future]
+                    run = future.result()
+                    for step in run.steps:
+                        lines.add(tasks[number], step)
+                    if not keep(number, run):
+                        for other in futures:
+                            other.cancel()
+                        break
+    return [found[number] for number in sorted(found)]
 
 
-def _tell(runs: Sequence[Run]) -> None:
+def _tell(runs: Sequence[Run], asked: int) -> None:
     out = console()
-    if len(runs) > 1:
+    if asked > 1:
         groups: dict[tuple[str, str], list[Run]] = {}
         for run in runs:
-            groups.setdefault((run.journey, run.browser), []).append(run)
+            groups.setdefault((run.journey, run.where), []).append(run)
         rows = []
         for (journey, browser), inside in groups.items():
             states = Counter(run.state for run in inside)
@@ -202,17 +313,22 @@ def _tell(runs: Sequence[Run]) -> None:
             seconds = sorted(run.seconds for run in inside)[len(inside) // 2]
             counted = [str(states["healed"]), str(states["failed"]), f"{seconds:.1f} s"]
             rows.append([journey, browser, said, f"{100 * low:.0f} to {percent(high)}", *counted])
-        columns: list[str | tuple[str, str]] = [("journey", "wide"), "browser", "passed", "90 % interval"]
+        columns: list[str | tuple[str, str]] = [("journey", "wide"), "where", "passed", "90 % interval"]
         columns += [("healed", "right"), ("failed", "right"), ("median", "right")]
         out.print(table(columns, rows))
         reasons = Counter(
             (r.failing.number, r.failing.says, r.failing.message.splitlines()[0]) for r in runs if r.failing is not None
         )
+        if len(runs) < asked:
+            out.print(Text(f"Stopped: {asked - len(runs)} of {asked} runs were not begun or not ended.", "yellow"))
         for (number, says, message), count in reasons.most_common():
             out.print(Text.assemble((f"{count} × ", "red"), f"step {number}, {says}"))
             out.print(Padding(Text(shown(message), "dim"), (0, 0, 0, 4)))
         return
     run = runs[0]
+    failing = run.failing
+    if failing is not None and failing.console:
+        out.print(Padding(Text("The console said: " + shown("; ".join(failing.console[:3])), "dim"), (0, 0, 0, 17)))
     done = sum(step.state in ("passed", "healed") for step in run.steps)
     out.print(Text.assemble(mark(run.state), f": {done} of {len(run.steps)} steps in {run.seconds:.1f} s"))
     if run.state == "healed":

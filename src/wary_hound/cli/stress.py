@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
-from collections.abc import Iterator
-from concurrent.futures import Executor
 from pathlib import Path
 from typing import Any
 
@@ -13,8 +10,7 @@ from rich.text import Text
 
 from wary_hound.authoring.advice import Advice, advise
 from wary_hound.authoring.question import Question
-from wary_hound.cli.common import FILE, json_option, print_json, rates_option, read_page, read_rates, short, workers
-from wary_hound.errors import FileError
+from wary_hound.cli.common import FILE, executor, json_option, print_json, rates_option, read_page, read_rates, short
 from wary_hound.journey.stress import Stress, Stressed, stress, tasks_of
 from wary_hound.page import Page
 from wary_hound.report.terminal import bar, bold, console, percent, progress, shorten, survival_colour, table
@@ -54,9 +50,9 @@ def command(
     model = read_rates(rates)
     question = Question(model, releases)
     title, tasks = tasks_of(path, question)
-    with _executor(jobs, cluster) as executor, progress(console()) as shown:
+    with executor(jobs, cluster) as pool, progress(console()) as shown:
         going = shown.add_task("judging", total=len(tasks))
-        found = stress(title, tasks, executor, lambda _: shown.advance(going))
+        found = stress(title, tasks, pool, lambda _: shown.advance(going))
     pages = {task.page: read_page(task.page) for task in tasks}
     advice = [(page, a) for file, page in pages.items() for a in _advice(found, file, page, question)] if with_advice else []
     if plot is not None:
@@ -77,24 +73,6 @@ def command(
     if low and not as_json:
         console().print(Text(f"✗ {percent(found.survival)} is under the {percent(fail_under)} asked for", "red"))
     context.exit(1 if low or any(e.main is None for e in found.elements) else 0)
-
-
-@contextlib.contextmanager
-def _executor(jobs: int | None, cluster: str | None) -> Iterator[Executor]:
-    if cluster is None:
-        with workers(jobs) as pool:
-            yield pool
-        return
-    try:
-        from distributed import Client
-    except ImportError:
-        raise FileError("--cluster needs Dask: pip install 'wary-hound[cluster]'") from None
-    try:
-        client: Any = Client(cluster, timeout=10)  # type: ignore[no-untyped-call]
-    except (OSError, ValueError) as error:
-        raise FileError(f"--cluster: no Dask scheduler answers at {cluster} ({type(error).__name__})") from None
-    with client:
-        yield client.get_executor()
 
 
 def _advice(found: Stress, file: Path, page: Page, question: Question) -> list[Advice]:

@@ -22,15 +22,15 @@ def add_to_book(path: Path, name: str, entry: Entry, element: Element, title: st
         raise FileError(f"{path}: there is an element named {name} already: give it another name")
     document = yaml_text.Document(text, path)
     lines = "".join(f"  {line}" for line in entry_lines(name, entry).splitlines(keepends=True))
-    new = _inserted(document, "elements", lines)
+    new = inserted(document, "elements", lines)
     document = yaml_text.Document(new, path)
-    new = _inserted(document, "remembered", f"  {yaml_text.scalar(name)}: {remembered_line(memory)}\n")
+    new = inserted(document, "remembered", f"  {yaml_text.scalar(name)}: {remembered_line(memory)}\n")
     book_of(yaml_text.mapping(new, path, "book"), path)
     yaml_text.write_changed({path: text}, {path: new})
 
 
-def _inserted(document: yaml_text.Document, key: str, lines: str) -> str:
-    """The text with lines (indented by two) at the end of a top-level mapping, which is made where there is none."""
+def inserted(document: yaml_text.Document, key: str, lines: str) -> str:
+    """The text of a file with lines (indented by two) at the end of a top-level mapping, which is made where there is none."""
     node, text = document.at((key,)), document.text
     line_end = "\r\n" if "\r\n" in text else "\n"
     lines = lines.replace("\n", line_end)

@@ -3,108 +3,20 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from wary_hound.errors import FileError, NotationError
 from wary_hound.files import write_aside
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book
+from wary_hound.journey.data import Values, places, rows_of
+from wary_hound.journey.steps import THE_PAGE, Step
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Locator
-
-Action = Literal["open", "click", "type", "choose", "tick", "untick", "keys", "check"]
-Expectation = Literal["shown", "hidden", "gone", "reads", "contains", "counts"]
-ACTIONS: tuple[Action, ...] = ("open", "click", "type", "choose", "tick", "untick", "keys", "check")
-_ALONE = frozenset({"click", "tick", "untick"})
-"""What needs an element and nothing else."""
-_WITHOUT = frozenset({"open", "keys"})
-"""What needs no element."""
-
-
-class Step(BaseModel):
-    """One action. `on` names an element of the book, or is a locator; `value` is the address, text, option or key."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    action: Action
-    on: str = ""
-    value: str = ""
-    expect: Expectation | None = None
-    from_start: bool = False
-    """Of a check that something is hidden or gone: it need not have been seen before in this run."""
-
-    @model_validator(mode="after")
-    def _whole(self) -> Step:
-        if self.action not in _WITHOUT and not self.on:
-            raise ValueError(f"{self.action} needs an element")
-        if self.action in ("open", "type", "choose", "keys") and not self.value:
-            what = {"open": "an address", "keys": "a key"}.get(self.action, "a text")
-            raise ValueError(f"{self.action} needs {what}")
-        if (self.action == "check") != (self.expect is not None):
-            raise ValueError("a check, and only a check, says what is expected")
-        if self.expect in ("reads", "contains") and not self.value:
-            raise ValueError(f"a check that something {self.expect} needs a text")
-        if self.expect == "counts" and not self.value.isdecimal():
-            raise ValueError("a check that something counts needs a number")
-        if self.from_start and self.expect not in ("hidden", "gone"):
-            raise ValueError("only what is hidden or gone can be so from the start")
-        return self
-
-    def __str__(self) -> str:
-        if self.action == "check":
-            expected = f' {self.expect} "{self.value}"' if self.value else f" is {self.expect}"
-            return f"check that {self.on}{expected}{' from the start' if self.from_start else ''}"
-        if self.action in _WITHOUT:
-            return f"{self.action} {self.value}"
-        return f'{self.action} "{self.value}" in {self.on}' if self.value else f"{self.action} {self.on}"
-
-    def to_plain(self) -> dict[str, Any]:
-        """The step as it stands in a file."""
-        if self.action in _WITHOUT:
-            return {self.action: self.value}
-        if self.action in _ALONE:
-            return {self.action: self.on}
-        if self.action in ("type", "choose"):
-            return {self.action: self.value, "in": self.on}
-        expected = {str(self.expect): self.value} if self.value else {"is": str(self.expect)}
-        return {"check": self.on, **expected, **({"from": "the start"} if self.from_start else {})}
-
-    @classmethod
-    def from_plain(cls, data: Any) -> Step:
-        """The inverse of `to_plain`. ValueError says what is wrong."""
-        if not isinstance(data, dict):
-            raise ValueError("a step is a mapping such as `click: hold-vega`")
-        given = {str(k): str(v) for k, v in data.items() if v is not None}
-        action = next((k for k in ACTIONS if k in given), None)
-        if action is None:
-            raise ValueError(f"a step does one of {', '.join(ACTIONS)}, not {', '.join(given) or 'nothing'}")
-        rest = {k: v for k, v in given.items() if k != action}
-        known = {"type": {"in"}, "choose": {"in"}, "check": {"is", "reads", "contains", "counts", "from"}}
-        odd = sorted(set(rest) - known.get(action, set()))
-        if odd:
-            raise ValueError(f"{action} does not take {odd[0]!r}")
-        if action in _WITHOUT:
-            return cls(action=action, value=given[action])
-        if action in _ALONE:
-            return cls(action=action, on=given[action])
-        if action == "check":
-            since = rest.pop("from", "")
-            if since not in ("", "the start"):
-                raise ValueError(f"a check holds from the start, or from when it was seen, not from {since!r}")
-            if len(rest) != 1:
-                raise ValueError("a check takes one of is, reads, contains, counts")
-            key, value = next(iter(rest.items()))
-            if key == "is" and value not in ("shown", "hidden", "gone"):
-                raise ValueError(f"an element is shown, hidden or gone, not {value!r}")
-            expect: Any = value if key == "is" else key
-            text = "" if key == "is" else value
-            return cls(action="check", on=given["check"], expect=expect, value=text, from_start=bool(since))
-        word: Any = action
-        return cls(action=word, on=rest.get("in", ""), value=given[action])
 
 
 class GuardedBy(BaseModel):
@@ -116,23 +28,88 @@ class GuardedBy(BaseModel):
     click: str
 
 
-class Journey(BaseModel):
-    """A user journey: its name, the book whose names it uses, its steps, and guards for what comes up unasked."""
+class Start(BaseModel):
+    """Where a journey runs where nobody says otherwise: the address that paths start from, the browser, the size of its window
+    (`1280x800`) or a phone."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    base: str = ""
+    browser: Literal["", "chromium", "firefox"] = ""
+    size: str = ""
+    phone: bool = False
+
+    @field_validator("size")
+    @classmethod
+    def _size(cls, value: str) -> str:
+        if value and size_of(value) is None:
+            raise ValueError(f"a size is WIDTHxHEIGHT in pixels, such as 1280x800, not {value!r}")
+        return value
+
+
+def size_of(text: str) -> tuple[int, int] | None:
+    """Width and height of `1280x800`; None where it is no size."""
+    found = re.fullmatch(r"(\d{2,5})x(\d{2,5})", text)
+    return (int(found[1]), int(found[2])) if found else None
+
+
+class Journey(BaseModel):
+    """A user journey: its name, the book whose names it uses, its data, its steps, and guards for what comes up unasked.
+
+    `data`: texts by name, or a table (CSV, XLSX) each row of which is a run; `secrets`: names, with the variable of the environment
+    that each comes from; `made_up`: names, with the kind of text (`seed` makes it the same each time). The steps of `after` always
+    run. All files are relative to the journey's.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
 
     journey: str
     book: str = ""
     """The book file, relative to the journey's."""
+    start: Start = Start()
+    data: dict[str, str] | str = {}
+    made_up: dict[str, str] = Field(default={}, alias="made-up")
+    seed: int = 1
+    secrets: dict[str, str] = {}
     guards: tuple[GuardedBy, ...] = ()
+    before: tuple[Step, ...] = ()
     steps: tuple[Step, ...]
+    after: tuple[Step, ...] = ()
+
+    @field_validator("data", "made_up", "secrets", mode="before")
+    @classmethod
+    def _texts(cls, value: Any) -> Any:
+        if not isinstance(value, dict):
+            return value
+        odd = next((k for k, v in value.items() if isinstance(v, dict | list)), None)
+        if odd is not None:
+            raise ValueError(f"{odd} is a text")
+        return {str(k): str(v) for k, v in value.items()}
 
     @field_validator("steps", mode="before")
     @classmethod
     def _steps(cls, value: Any) -> Any:
         if not isinstance(value, list | tuple) or not value:
             raise ValueError("a journey has a list of steps")
-        return tuple(step if isinstance(step, Step) else Step.from_plain(step) for step in value)
+        return _each_step(value)
+
+    @field_validator("before", "after", mode="before")
+    @classmethod
+    def _others(cls, value: Any) -> Any:
+        return _each_step(value) if isinstance(value, list | tuple) else value
+
+    def rows(self, folder: Path, environment: Mapping[str, str], where: str) -> list[Values]:
+        """What `{names}` stand for in each of the runs that its data ask for: see `rows_of`. `folder`: where its file lies."""
+        return rows_of(self.data, self.made_up, self.secrets, self.seed, folder, environment, where)
+
+    def read_book(self, folder: Path) -> Book | None:
+        """The book that it names, relative to the folder of its file; None where it names none. FileError where it is broken."""
+        return Book.read(folder / self.book) if self.book else None
+
+    @property
+    def all_steps(self) -> tuple[Step, ...]:
+        """Those before, the steps, and those after."""
+        return (*self.before, *self.steps, *self.after)
 
     @staticmethod
     def read(path: str | Path) -> Journey:
@@ -148,25 +125,49 @@ class Journey(BaseModel):
 
     def to_yaml(self) -> str:
         """The journey as the text of a file."""
-        lines = [f"journey: {yaml_text.scalar(self.journey)}\n"]
-        if self.book:
-            lines.append(f"book: {yaml_text.scalar(self.book)}\n")
+        plain = self.model_dump(by_alias=True, exclude_defaults=True, exclude={"before", "steps", "after", "guards"})
+        lines = [f"{key}: {yaml_text.scalar(str(plain.pop(key)))}\n" for key in ("journey", "book") if key in plain]
+        for key, value in plain.items():
+            lines.extend(_block(key, value))
         if self.guards:
             lines.append("guards:\n")
             for guard in self.guards:
                 lines.append(f"  - when: {yaml_text.scalar(guard.when)}\n    click: {yaml_text.scalar(guard.click)}\n")
-        lines.append("steps:\n")
-        for step in self.steps:
-            parts = [f"{key}: {yaml_text.scalar(value)}" for key, value in step.to_plain().items()]
-            lines.append(f"  - {parts[0]}\n")
-            lines.extend(f"    {part}\n" for part in parts[1:])
+        for key, steps in (("before", self.before), ("steps", self.steps), ("after", self.after)):
+            if steps:
+                lines.append(f"{key}:\n")
+                for step in steps:
+                    lines.extend(f"  {line}" for line in step_lines(step))
         return "".join(lines)
 
     def locators(self, book: Book | None) -> Iterator[tuple[Step, Locator]]:
         """Each step with an element, and its locator. FileError where a name is not in the book and no locator."""
-        for number, step in enumerate(self.steps, 1):
-            if step.on:
+        for number, step in enumerate(self.all_steps, 1):
+            if step.on and step.on != THE_PAGE and not places(step):
                 yield step, locator_of(step.on, book, f"step {number} of {self.journey!r}")
+
+
+def _each_step(value: Any) -> tuple[Step, ...]:
+    return tuple(step if isinstance(step, Step) else Step.from_plain(step) for step in value)
+
+
+def _block(key: str, value: Any) -> list[str]:
+    """A key and its value as lines, mappings in block style."""
+    if not isinstance(value, dict):
+        return [f"{key}: {yaml_text.scalar(value) if isinstance(value, str) else yaml_text.flow(value)}\n"]
+    inner = [
+        f"  {yaml_text.scalar(k)}: {yaml_text.scalar(v) if isinstance(v, str) else yaml_text.flow(v)}\n" for k, v in value.items()
+    ]
+    return [f"{key}:\n", *inner]
+
+
+def step_lines(step: Step) -> list[str]:
+    """A step as lines of YAML, an item of a list at the margin."""
+    parts = [
+        f"{key}: {yaml_text.scalar(value) if isinstance(value, str) else yaml_text.flow(value)}\n"
+        for key, value in step.to_plain().items()
+    ]
+    return [f"- {parts[0]}", *(f"  {part}" for part in parts[1:])]
 
 
 _A_NAME = re.compile(r"[\w -]+\Z")

@@ -12,9 +12,10 @@ from wary_hound.page import Element
 MOST_WORDS = 4
 
 
-def name_for(element: Element, taken: Collection[str] = ()) -> str:
-    """A short name for an element, from what people read on it: `hold-this-night`; numbered where it is taken."""
-    return _free(_words_of(element), taken)
+def name_for(element: Element, taken: Collection[str] = (), by_text: bool = True) -> str:
+    """A short name for an element, from what people read on it: `hold-this-night`; numbered where it is taken. Not `by_text`:
+    from what stays where its text changes."""
+    return _free(_words_of(element) if by_text else _words_without_text(element), taken)
 
 
 def _free(base: str, taken: Collection[str]) -> str:
@@ -26,8 +27,21 @@ def _free(base: str, taken: Collection[str]) -> str:
 
 
 def _words_of(element: Element) -> str:
-    said = element.label or element.name or element.text or element.attributes.get("id", "") or element.role or element.tag
-    return "-".join(re.findall(r"\w+", said.lower())[:MOST_WORDS]) or element.tag
+    attributes = element.attributes
+    said = (element.label, element.name, element.text, attributes.get("title", ""), attributes.get("id", ""), element.role)
+    return _first_words(said) or element.tag
+
+
+def _words_without_text(element: Element) -> str:
+    attributes = element.attributes
+    named = [attributes.get(name, "") for name in ("data-testid", "id", "name", "aria-label")]
+    classes = attributes.get("class", "").split()
+    return _first_words((element.label, *named, *classes, element.role)) or element.tag
+
+
+def _first_words(texts: Sequence[str]) -> str:
+    """The first words of the first text that has any."""
+    return next((words for text in texts if (words := "-".join(re.findall(r"\w+", text.lower())[:MOST_WORDS]))), "")
 
 
 def names_for(elements: Sequence[Element]) -> list[str]:

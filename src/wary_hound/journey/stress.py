@@ -17,6 +17,7 @@ from wary_hound.errors import FileError
 from wary_hound.journey import yaml_text
 from wary_hound.journey.book import Book, parse_book
 from wary_hound.journey.journey import Journey, locator_of
+from wary_hound.journey.steps import THE_PAGE
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.page import Page
@@ -52,11 +53,13 @@ class Stressed:
     best: Candidate | None
     fails: Fails
     all_fail: Fails
+    curve: tuple[float, ...] = (0.0,) * HORIZON
+    """How probably the main locator still finds its element after 1, 2, ... releases."""
     note: str = ""
 
     def survival(self, releases: int) -> float:
-        """The share of futures in which the main locator still finds its element."""
-        return float(1 - self.fails[:, releases - 1].mean())
+        """How probably the main locator still finds its element."""
+        return self.curve[releases - 1]
 
 
 @dataclass(frozen=True)
@@ -90,7 +93,7 @@ def tasks_of(path: Path, question: Question) -> tuple[str, list[Task]]:
     book: Book = parse_book(book_path)[1]
     names = list(book.elements)
     if journey is not None:
-        names = list(dict.fromkeys(step.on for step in journey.steps if step.on))
+        names = list(dict.fromkeys(step.on for step in journey.all_steps if step.on and step.on != THE_PAGE))
     found = []
     for name in names:
         entry = book.elements.get(name)
@@ -116,8 +119,9 @@ def stress(title: str, tasks: Sequence[Task], executor: Executor, done: Callable
         if done is not None:
             done(found)
     elements = [future.result() for future in waiting]
-    curve = 1 - np.any([e.fails for e in elements], axis=0).mean(0)
-    covered = 1 - np.any([e.all_fail for e in elements], axis=0).mean(0)
+    told = tasks[0].question.weighing.calibrated
+    curve = told(1 - np.any([e.fails for e in elements], axis=0).mean(0))
+    covered = told(1 - np.any([e.all_fail for e in elements], axis=0).mean(0))
     ordered = sorted(elements, key=lambda e: (e.survival(releases), e.name))
     return Stress(title, releases, tuple(ordered), tuple(map(float, curve)), tuple(map(float, covered)))
 
@@ -130,7 +134,7 @@ def stressed(task: Task) -> Stressed:
     found = match(page, task.locators[0])
     if len(found) != 1:
         note = f"{task.locators[0]} matches {len(found) or 'nothing'} on {task.page.name} today"
-        return Stressed(task.name, task.page, task.locators[0], -1, None, None, never, never, note)
+        return Stressed(task.name, task.page, task.locators[0], -1, None, None, never, never, note=note)
     element = page[found[0]]
     fates = []
     for locator in task.locators:
@@ -141,7 +145,7 @@ def stressed(task: Task) -> Stressed:
     main = assess(task.locators[0], element, task.question)
     ranked = rank(element, replace(task.question, ways=1))
     best = ranked[0] if ranked and ranked[0].survival > main.survival + FINE else None
-    return Stressed(task.name, task.page, task.locators[0], element.index, main, best, fates[0], np.all(fates, axis=0))
+    return Stressed(task.name, task.page, task.locators[0], element.index, main, best, fates[0], np.all(fates, axis=0), main.curve)
 
 
 @lru_cache(maxsize=8)

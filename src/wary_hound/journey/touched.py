@@ -38,7 +38,7 @@ def touched_by(book: Book, journeys: Sequence[Journey], old: Page, new: Page) ->
         steps = tuple(
             f"{journey.journey}, step {number}: {step}"
             for journey in journeys
-            for number, step in enumerate(journey.steps, 1)
+            for number, step in enumerate(journey.all_steps, 1)
             if step.on == name
         )
         if name not in there:

@@ -166,6 +166,10 @@ class Document:
             node = entry
         return node
 
+    def place(self, node: Node) -> tuple[int, int]:
+        """Line and column where a value begins, from 1."""
+        return self.text.count("\n", 0, node.start) + 1, node.start - self.text.rfind("\n", 0, node.start)
+
     def scalars(self) -> Iterator[Node]:
         """All scalar values, aliases too, keys left out, in order."""
         stack = [self.root]

@@ -9,32 +9,53 @@ from typing import Any
 from wary_hound.errors import LocatorError
 from wary_hound.locator.evaluate import as_locator
 from wary_hound.locator.kinds import KINDS
+from wary_hound.locator.kinds.markup import UNSAID
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.notation import parse
 from wary_hound.locator.one_xpath import one_xpath, unrelated_xpath
+from wary_hound.locator.short_xpath import short_xpath
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
 from wary_hound.locator.xpath.printing import xpath_string
+from wary_hound.page import Page
 
 FORMS = ("css", "xpath", "annotation", "webdriver", "bidi")
 
 
-def convert(locator: Locator | str, form: str) -> Any:
+def convert(locator: Locator | str, form: str, page: Page | None = None) -> Any:
     """A locator in another form: `css` and `xpath` as our notation, the others as JSON values.
 
     `annotation`: a W3C Web Annotation selector, hops chained with `refinedBy`. `webdriver`: a list of `using`/`value` pairs,
     `bidi`: a list of BiDi locators; each but the last of these says with `open` how the next tree is reached, where one is.
+    With a `page`, the XPath is the shortest that finds the same there; without one, it holds on any page.
     Raises LocatorError, naming the part, where a form has no equivalent; ValueError for another form.
     """
     value = as_locator(locator)
     if form not in FORMS:
         raise ValueError(f"no form is named {form!r}: {', '.join(FORMS)}")
+    if page is not None and form != "css" and not _is_native(value, form):
+        short = short_xpath(value, page)
+        value = Locator((Hop(xpath(short)),)) if short is not None else value
     if value.otherwise is not None:
         if form not in ("css", "xpath"):
             raise LocatorError(f"{form} has no equivalent of else: convert each way alone")
         if form == "css":
             return Locator.either(*(convert(way, form) for way in value.alternatives))
     return _FORMS[form](value)
+
+
+def _is_native(locator: Locator, form: str) -> bool:
+    """Whether a form has finders of that kind itself."""
+    finder = locator.hops[0].finder
+    if finder.relations or form == "xpath":
+        return False
+    return finder.strategy == "css" or (form == "bidi" and finder.strategy in ("role", "text"))
+
+
+def unsaid(locator: Locator) -> tuple[str, ...]:
+    """What the XPath of a locator does not ask, where roles, names or labels are in it: its conditions are those of markup."""
+    spoken = {f.strategy for way in locator.alternatives for hop in way.hops for f in hop.finder.with_anchors()}
+    return UNSAID if spoken & {"role", "label"} else UNSAID[:2] if "text" in spoken else ()
 
 
 def read_any(given: str) -> Locator:
@@ -89,19 +110,13 @@ def _as_xpath(locator: Locator) -> Locator:
 
 
 def _unrelated(finder: Finder, form: str) -> Finder:
-    """`@inside` becomes a descendant; the other relations have no equivalent."""
+    """Relations as XPath; CSS has `@inside` alone, as a descendant."""
     if not finder.relations:
         return finder
-    first = finder.relations[0]
-    if first.relation is Relation.INSIDE and len(finder.relations) == 1 and finder.ordinal is None:
-        inner, outer = _finder_xpath(finder), _finder_xpath(_unrelated(first.anchor, form))
-        if (
-            outer.expression.startswith("//")
-            and inner.expression.startswith("//")
-            and " | " not in inner.expression + outer.expression
-        ):
-            return xpath(outer.expression + inner.expression)
-    raise LocatorError(f"{form} has no equivalent of @{first.relation}")
+    inside = all(related.relation is Relation.INSIDE for related in finder.relations) and finder.ordinal is None
+    if form == "css" and not inside:
+        raise LocatorError(f"css has no equivalent of @{finder.relations[0].relation}")
+    return xpath(one_xpath(Locator((Hop(finder),))))
 
 
 def _finder_css(finder: Finder) -> Finder:

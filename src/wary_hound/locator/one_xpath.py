@@ -6,21 +6,32 @@ from dataclasses import replace
 
 from wary_hound.errors import LocatorError
 from wary_hound.locator.kinds import KINDS
+from wary_hound.locator.relations import GROUP_ROLES, GROUP_TAGS, HEADS, WHOLE
 from wary_hound.locator.values import Finder, Locator, Related, Relation
 from wary_hound.locator.xpath import parse
 from wary_hound.locator.xpath.building import ANYWHERE
-from wary_hound.locator.xpath.values import Path
+from wary_hound.locator.xpath.values import Path, Step, is_positional
 
 ROW = 'self::tr or self::li or self::article or self::option or @role="row" or @role="listitem" or @role="article"'
 """What a row is where markup says it. Cards (blocks alike) are rows for `@row-of` too, which XPath 1.0 cannot say."""
 _CELL = "self::td or self::th"
+_GROUP = " or ".join(
+    [
+        *(f"self::{tag}" for tag in sorted(GROUP_TAGS)),
+        *(f'@role="{role}"' for role in sorted(GROUP_ROLES)),
+        'contains(local-name(), "-")',
+    ]
+)
+_HEADING_TAGS = frozenset({*(f"h{level}" for level in range(1, 7)), *HEADS})
+_HEADING = " or ".join([*(f"self::{tag}" for tag in sorted(_HEADING_TAGS)), '@role="heading"'])
 
 
 def one_xpath(locator: Locator) -> str:
     """The expression. Of several ways, the first that finds exactly one; nothing where none does.
 
-    LocatorError names what XPath 1.0 cannot say: another tree, states, names and labels, relations by where elements stand. Rows
-    are those that markup says, none within another; columns are counted in the cells of one table, none of which spans several.
+    LocatorError names what XPath 1.0 cannot say: another tree, states, relations by where elements stand. Roles, names and labels
+    are those of markup (`kinds/markup.py`); rows are those that markup says, none within another; columns are counted in the cells
+    of one table, none of which spans several.
     """
     ways = [_way(way) for way in locator.alternatives]
     if len(ways) == 1:
@@ -75,18 +86,56 @@ def _related(own: str, related: Related) -> str:
     anchor = _finder(related.anchor)
     if related.relation is Relation.INSIDE:
         return _below(anchor, own)
+    if related.relation in (Relation.AFTER, Relation.BEFORE):
+        return _next(anchor, "following" if related.relation is Relation.AFTER else "preceding", own)
     step = _step(anchor)
     if step is None:
         raise LocatorError(f"xpath has no equivalent of @{related.relation} with an anchor of several steps")
+    if related.relation is Relation.GROUP_OF:
+        return _in_group(anchor, step, own)
     said = f"*[{_reading(related.anchor)}]" if related.anchor.strategy == "text" else step
     if related.relation is Relation.ROW_OF:
-        return f"{_closed(own)}[ancestor::*[{ROW}][1][.//{said}]][not(self::{step})]"
+        return f"{_closed(own)}[ancestor::*[{ROW}][1][.//{said}]]{_but(own, step)}"
     if related.relation is Relation.COLUMN_OF:
         head = f"*[{_CELL}][descendant-or-self::{said}]"
         place = f"count(ancestor::table[1]//{head}/preceding-sibling::*)"
         cell = f"ancestor-or-self::*[{_CELL}][1][count(preceding-sibling::*)={place}]"
-        return f"{_closed(own)}[ancestor::table[1][.//{head}]][{cell}][not(self::{step})]"
-    raise LocatorError(f"xpath has no equivalent of @{related.relation}")
+        return f"{_closed(own)}[ancestor::table[1][.//{head}]][{cell}]{_but(own, step)}"
+    raise LocatorError(f"xpath has no equivalent of @{related.relation}: it does not know where elements stand on the screen")
+
+
+def _next(anchor: str, axis: str, own: str) -> str:
+    """The nearest of its kind on an axis, for each anchor."""
+    step = _step(own)
+    if step is None or any(map(is_positional, _last(own).predicates)):
+        raise LocatorError(f"xpath has no equivalent of the nearest on the {axis} axis with a position or several steps")
+    return f"{_closed(anchor)}/{axis}::{step}[1]"
+
+
+def _in_group(anchor: str, step: str, own: str) -> str:
+    """What stands in the group of an anchor; a heading stands for what it heads, or for the block that it is in."""
+    whole = " or ".join(f"self::{tag}" for tag in sorted(WHOLE))
+    test = _last(anchor).test
+    if test != "*" and test not in _HEADING_TAGS:
+        return _below(f"{anchor}/ancestor::*[{_GROUP}][1]", own) + _but(own, step)
+    ways = [
+        (f"[ancestor::*[{_GROUP}][1][not({whole})]]", f"ancestor::*[{_GROUP}][1]"),
+        (f"[{_HEADING}][ancestor::*[{_GROUP}][1][{whole}]]", "ancestor::*[count(*)>1][1]"),
+        (f"[not({_HEADING})][ancestor::*[{_GROUP}][1][{whole}]]", f"ancestor::*[{_GROUP}][1]"),
+    ]
+    return f"({' | '.join(_below(f'{anchor}{which}/{around}', own) for which, around in ways)}){_but(own, step)}"
+
+
+def _but(own: str, step: str) -> str:
+    """That an element is not the anchor itself, where it could be."""
+    tags = {"*" if _step(own) is None else _last(own).test, step.partition("[")[0]}
+    return f"[not(self::{step})]" if "*" in tags or len(tags) == 1 else ""
+
+
+def _last(expression: str) -> Step:
+    parsed = parse(expression)
+    assert isinstance(parsed, Path)
+    return parsed.steps[-1]
 
 
 def _reading(finder: Finder) -> str:

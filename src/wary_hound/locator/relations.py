@@ -15,14 +15,18 @@ from wary_hound.page import Page
 _ROW_TAGS = frozenset({"tr", "li", "article", "option"})
 _ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
 _CELL_TAGS = frozenset({"td", "th", "dd", "dt", "html", "head", "body", "main", "thead", "tbody", "tfoot"})
-_GROUP_TAGS = frozenset(
+GROUP_TAGS = frozenset(
     """article aside details dialog dl fieldset figure footer form header main menu nav ol search section table ul body
     html""".split()
 )
-_GROUP_ROLES = frozenset(
+GROUP_ROLES = frozenset(
     """alertdialog article complementary contentinfo dialog feed figure form grid group list listbox main menu menubar
     navigation radiogroup region search table tablist tabpanel toolbar tree treegrid banner""".split()
 )
+HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
+"""Tags that head the group which they are in, as headings do."""
+WHOLE = frozenset({"main", "body", "html"})
+"""Groups that are as much as the page's main part."""
 MOST_IN_A_ROW = 60
 """A block with more elements than that is a part of the page, not a row."""
 _SIDEWAYS_SLACK = 1.0
@@ -73,21 +77,18 @@ def group_of(page: Page, index: int) -> int:
     A heading, legend or caption stands for what it heads: such a group again, unless that is as much as the page's main
     part; then the nearest element around it that holds more than it.
     """
-    heads = page.semantics.roles[index] == "heading" or page.tags[index] in ("legend", "caption", "summary", "figcaption")
+    heads = page.semantics.roles[index] == "heading" or page.tags[index] in HEADS
     group = section_of(page, index)
-    if heads and (group < 0 or page.tags[group] in _WHOLE):
+    if heads and (group < 0 or page.tags[group] in WHOLE):
         return next((at for at in page.ancestors(index) if len(page.children(at)) > 1), group)
     return group
-
-
-_WHOLE = frozenset({"main", "body", "html"})
 
 
 def section_of(page: Page, index: int) -> int:
     """The nearest form, section, list, dialog or the like around an element, whatever it is; or -1."""
     roles, tags = page.semantics.roles, page.tags
     for at in page.ancestors(index):
-        if tags[at] in _GROUP_TAGS or roles[at] in _GROUP_ROLES or "-" in tags[at]:
+        if tags[at] in GROUP_TAGS or roles[at] in GROUP_ROLES or "-" in tags[at]:
             return at
     return -1
 

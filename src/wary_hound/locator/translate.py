@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from wary_hound.errors import LocatorError
-from wary_hound.locator import xpath
 from wary_hound.locator.css import values as c
 from wary_hound.locator.css.matcher import CASELESS_VALUES
 from wary_hound.locator.css.printing import css_identifier, css_string, simple_text
 from wary_hound.locator.xpath import values as x
+from wary_hound.locator.xpath.building import PADDED_CLASS
 from wary_hound.locator.xpath.printing import step_text, xpath_string, xpath_text
 
 _UPPER, _LOWER = "ABCDEFGHIJKLMNOPQRSTUVWXYZ", "abcdefghijklmnopqrstuvwxyz"
@@ -254,7 +254,7 @@ def _predicate(predicate: x.Expression) -> str:
         case x.Call("starts-with", (x.Path(False, (x.Step("attribute", name, ()),), None), x.Literal(value))) if value:
             return f"[{css_identifier(name)}^={css_string(value)}]"
         case x.Call("contains", (padded, x.Literal(value))) if (
-            padded == _PADDED and value.strip() and value == f" {value.strip()} "
+            padded == PADDED_CLASS and value.strip() and value == f" {value.strip()} "
         ):
             return "." + css_identifier(value.strip())
         case x.Call("not", (inner,)):
@@ -273,6 +273,3 @@ def _predicate(predicate: x.Expression) -> str:
             said = xpath_text(predicate)
             text = "text" in said or "normalize-space" in said or said.startswith((".", "contains(.", "string("))
             raise LocatorError(f"CSS {'cannot ask for text' if text else 'has no equivalent'}: [{said}]")
-
-
-_PADDED = xpath.parse("concat(' ', normalize-space(@class), ' ')")

@@ -11,11 +11,13 @@ from zlib import crc32
 
 from wary_hound.authoring.portfolio import portfolio
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import Candidate, assess, best_of_each, rank
+from wary_hound.authoring.ranking import Candidate, assess, rank
+from wary_hound.authoring.rules import Rules
 from wary_hound.errors import FileError, LocatorError
 from wary_hound.healing.relocation import Pursuit, Verdict
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
+from wary_hound.measuring.calibrating import calibrations, fitted
 from wary_hound.measuring.forecasts import FIRST, Bin, Forecasts
 from wary_hound.measuring.history import PageHistory, Variants, labelled, outcome, targets
 from wary_hound.measuring.trials import collect, collect_use
@@ -28,7 +30,11 @@ from wary_hound.robustness.survival import HORIZON
 
 TOP = "top candidate"
 IN_CSS, IN_XPATH, JOINED = "css alone", "xpath alone", "several ways"
-WAYS = (TOP, JOINED, IN_CSS, IN_XPATH, *YARDSTICKS)
+LANGUAGES = {"css": IN_CSS, "xpath": IN_XPATH}
+"""The best plain one where only that language is allowed; the first proposal then is `..., several ways`."""
+REACHED = "ladder where xpath reaches"
+"""The attribute ladder on the elements that have an XPath: those in shadow trees have none."""
+WAYS = (TOP, JOINED, *(way for one in LANGUAGES.values() for way in (one, f"{one}, {JOINED}")), *YARDSTICKS, REACHED)
 FATES = ("alive", "lost", "stolen", "ambiguous")
 THERE = ("right", "wrong", "unsure", "called gone")
 GONE = ("called gone", "unsure", "wrong")
@@ -152,8 +158,18 @@ def left_out(histories: Sequence[PageHistory], executor: Executor, variants: Seq
         raise FileError(f"to leave one application out takes three or more; this folder has {len(applications)}")
     trials = [trial for found in executor.map(collect, histories) for trial in found]
     use = [trial for found in executor.map(collect_use, variants) for trial in found]
-    learnt = executor.map(_learnt_without, [trials] * len(applications), [use] * len(applications), applications)
-    return dict(zip(applications, learnt, strict=True))
+    models = each_without(applications, trials, use, executor)
+    rows = calibrations(histories, models, executor)
+    return {
+        application: replace(model, calibration=fitted([row for row in rows if row.application != application]))
+        for application, model in models.items()
+    }
+
+
+def each_without(applications: Sequence[str], trials: list[Trial], use: list[Trial], executor: Executor) -> dict[str, ChangeModel]:
+    """For each application, a change model, not calibrated, of all the others."""
+    count = len(applications)
+    return dict(zip(applications, executor.map(_learnt_without, [trials] * count, [use] * count, applications), strict=True))
 
 
 def _learnt_without(trials: list[Trial], use: list[Trial], application: str) -> ChangeModel:
@@ -190,12 +206,18 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
 
 def _authored(element: Element, model: ChangeModel | None) -> tuple[dict[str, Locator], list[Candidate]]:
     """What each way of writing locators gives for an element, and all plain candidates."""
-    candidates = rank(element, Question() if model is None else Question(model))
+    question = Question() if model is None else Question(model)
+    candidates = rank(element, question)
     plain = [c for c in candidates if c.locator.otherwise is None]
-    each = best_of_each(plain)
-    found = {TOP: plain[0], JOINED: candidates[0], IN_CSS: each.get("css"), IN_XPATH: each.get("xpath")}
-    own = {name: candidate.locator for name, candidate in found.items() if candidate is not None}
-    return own | {name: whole(element, way) for name, way in YARDSTICKS.items()}, plain
+    own = {TOP: plain[0].locator, JOINED: candidates[0].locator}
+    for language, way in LANGUAGES.items():
+        ranked = [c.locator for c in rank(element, replace(question, rules=Rules(only=(language,))))]
+        if ranked:
+            own[way], own[f"{way}, {JOINED}"] = next(one for one in ranked if one.otherwise is None), ranked[0]
+    yardsticks = {name: whole(element, way) for name, way in YARDSTICKS.items()}
+    if IN_XPATH in own:
+        yardsticks[REACHED] = yardsticks["attribute ladder"]
+    return own | yardsticks, plain
 
 
 def _without(element: Element, ways: Mapping[str, Locator], result: Result) -> None:

@@ -17,7 +17,7 @@ KNOWN = frozenset(
     strong subscript suggestion superscript switch tab table tablist tabpanel term textbox time timer toolbar tooltip tree
     treegrid treeitem graphics-document graphics-object graphics-symbol""".split()
 )
-_BY_TAG = {
+BY_TAG = {
     "article": "article", "aside": "complementary", "blockquote": "blockquote", "button": "button", "caption": "caption",
     "code": "code", "datalist": "listbox", "dd": "definition", "del": "deletion", "details": "group", "dfn": "term",
     "dialog": "dialog", "dt": "term", "em": "emphasis", "fieldset": "group", "figure": "figure", "form": "form", "h1": "heading",
@@ -28,7 +28,7 @@ _BY_TAG = {
     "sub": "subscript", "sup": "superscript", "svg": "graphics-document", "table": "table", "tbody": "rowgroup",
     "textarea": "textbox", "tfoot": "rowgroup", "thead": "rowgroup", "time": "time", "tr": "row", "ul": "list",
 }  # fmt: skip
-_BY_INPUT = {
+BY_INPUT = {
     "button": "button", "checkbox": "checkbox", "email": "textbox", "image": "button", "number": "spinbutton",
     "radio": "radio", "range": "slider", "reset": "button", "search": "searchbox", "submit": "button", "tel": "textbox",
     "text": "textbox", "url": "textbox",
@@ -77,7 +77,7 @@ def _explicit(value: str) -> str:
 
 
 def _native(page: Page, index: int, tag: str) -> str:
-    role = _BY_TAG.get(tag)
+    role = BY_TAG.get(tag)
     if role is not None:
         return role
     rule = _RULES.get(tag)
@@ -90,7 +90,7 @@ def _input(page: Page, index: int) -> str:
         return "combobox"
     if kind in _NO_ROLE_INPUT:
         return ""
-    return _BY_INPUT.get(kind, "textbox")
+    return BY_INPUT.get(kind, "textbox")
 
 
 def _link(page: Page, index: int) -> str:

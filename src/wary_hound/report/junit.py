@@ -16,7 +16,7 @@ def junit(runs: Sequence[Run]) -> str:
     root.set("time", f"{sum(run.seconds for run in runs):.3f}")
     groups: dict[tuple[str, str], list[Run]] = {}
     for run in runs:
-        groups.setdefault((run.journey, run.browser), []).append(run)
+        groups.setdefault((run.journey, run.where), []).append(run)
     for (journey, browser), inside in groups.items():
         suite = ElementTree.SubElement(root, "testsuite", name=_text(f"{journey} ({browser})"), tests=str(len(inside)))
         suite.set("failures", str(sum(run.state == "failed" for run in inside)))

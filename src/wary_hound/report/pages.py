@@ -15,6 +15,7 @@ _TEMPLATES = {
     "comparison": "comparison.html.j2",
     "review": "review.html.j2",
     "runs": "runs.html.j2",
+    "proof": "proof.html.j2",
     "base.css": "base.css.j2",
 }
 

@@ -34,7 +34,8 @@ INK, INK_ON_DARK = "#1c2536", "#e8e6e1"
 
 
 def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = None, dark: bool = False) -> Figure:
-    """Survival over releases, one curve a candidate, each labelled at its end; a band is the 90 % interval of the best."""
+    """Survival over releases, one curve a candidate, each labelled at its end; the band is what nine applications of ten come to
+    with the best."""
     shown = list(candidates)
     if given is not None and given.locator not in [c.locator for c in shown]:
         shown.append(given)
@@ -48,7 +49,7 @@ def stress_plot(found: Stress, dark: bool = False) -> Figure:
     curves: list[tuple[str, Sequence[float], str]] = [("the whole", found.curve, "")]
     if any(abs(a - b) > 0.005 for a, b in zip(found.curve, found.with_fallbacks, strict=True)):
         curves.append(("the whole, with fallbacks", found.with_fallbacks, ""))
-    curves += [(e.name, [float(v) for v in 1 - e.fails.mean(0)], "") for e in found.weakest]
+    curves += [(e.name, [*e.curve], "") for e in found.weakest]
     return curves_plot(curves, "all locators still right (% of futures)", dark=dark)
 
 

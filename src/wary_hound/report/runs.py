@@ -9,10 +9,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from markupsafe import Markup
+
 from wary_hound.files import write_aside
 from wary_hound.report.marked import opened
 from wary_hound.report.pages import render
 from wary_hound.report.terminal import sign
+from wary_hound.report.timing import timing
 from wary_hound.running.replay import Run, StepResult
 
 WIDE = 640
@@ -40,7 +43,11 @@ def runs_html(runs: Sequence[Run]) -> str:
     told.sort(key=lambda entry: ("failed", "healed", "passed", "not run").index(entry[0].state))
     states = Counter(run.state for run in runs)
     reasons = Counter((run.failing.says, run.failing.message.splitlines()[0]) for run in runs if run.failing is not None)
-    return render("runs", runs=told, states=states, reasons=reasons.most_common())
+    groups: dict[str, list[Run]] = {}
+    for run in runs:
+        groups.setdefault(run.journey, []).append(run)
+    drawn = [(name, Markup(drawing)) for name, inside in groups.items() if (drawing := timing(inside))]
+    return render("runs", runs=told, states=states, reasons=reasons.most_common(), timings=drawn)
 
 
 def _small(picture: bytes) -> str:

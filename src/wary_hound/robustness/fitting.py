@@ -23,6 +23,7 @@ from wary_hound.robustness.model import ChangeModel, Rate, Size
 
 Floats = npt.NDArray[np.float64]
 MOST_TOGETHER = 8.0
+MOST_PACE = 1.5
 TEMPER = 0.03
 """Pairs of versions, and pages of one application, tell much the same: they count this much."""
 
@@ -174,9 +175,10 @@ def learn(rows: list[Trial], version: str, source: str, jackknife: bool = True, 
         name: _table(name, hazards[name], facts if name == "lost" else keys, spreads.get(name, {}), "releases" if use else "both")
         for name in ("lost", "stolen", "ambiguous")
     }
-    model = ChangeModel(_sizes(size), tables["lost"], tables["stolen"], tables["ambiguous"], version, source)
-    together = _together(kept, model)
-    model = _rescaled(replace(model, together=together), model, kept) if together else model
+    plain = ChangeModel(_sizes(size), tables["lost"], tables["stolen"], tables["ambiguous"], version, source)
+    relative, pace = _paced(kept, size)
+    model = replace(plain, sizes=_sizes(relative), pace=pace, together=_together(kept, plain))
+    model = _rescaled(model, plain, kept)
     return replace(model, use=_use(use)) if use else model
 
 
@@ -230,6 +232,15 @@ def _hazards(rows: Sequence[Trial], weights: Floats) -> tuple[list[Trial], Table
         "ambiguous": keyed("ambiguous", [rows[i] for i in there], weights[there]),
     }
     return kept, hazards, size
+
+
+def _paced(rows: Sequence[Trial], size: Floats) -> tuple[Floats, float]:
+    """The sizes of releases beside the mean of their application, and the spread of the logarithms of these means."""
+    applications = [application for application, _ in sorted({(r.application, s) for r in rows for s in range(*r.steps)})]
+    means = {one: float(np.mean([s for a, s in zip(applications, size, strict=True) if a == one])) for one in {*applications}}
+    relative = np.asarray([s / means[a] for a, s in zip(applications, size, strict=True)])
+    logarithms = np.log([*means.values()])
+    return relative, float(min(MOST_PACE, logarithms.std(ddof=1))) if len(logarithms) > 2 else 0.0
 
 
 def _sizes(size: Floats) -> tuple[Size, ...]:

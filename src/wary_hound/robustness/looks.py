@@ -7,6 +7,8 @@ import re
 from functools import lru_cache
 
 LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty", "data")
+PASSED_ON = frozenset({"numbered", "number", "generated", "hashed"})
+"""Looks of what is counted or made up at run time: a neighbour has it when the element has gone."""
 
 _NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
 _MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"

@@ -4,7 +4,8 @@ A release has a size drawn from a mixture (fix, feature, redesign), which multip
 what makes locators fail together. A fact of kind g lasts through a release of size m with probability exp(-m * h_g), so
 with the sizes' shares w a locator with summed hazard H lasts n releases with probability (sum_s w_s exp(-m_s H))^n: a
 proportional hazards model with discrete frailty (Cox 1972; Hougaard 2000). The facts of one component share a second such
-factor: a rewrite of the component, which the rest of the page does not meet.
+factor: a rewrite of the component, which the rest of the page does not meet. Applications differ in pace, which multiplies the
+sizes of all their releases (a log-normal frailty, in PACES steps): what has lasted in one is likelier to last again.
 
 Releases are one process; use is another: other data, another state, another width, another language, the next day. Its hazards
 are learnt apart, from variants of one version. `in_use` weighs one change of use beside a number of releases.
@@ -25,12 +26,18 @@ from typing import Annotated, Any, Literal
 import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, Field, FiniteFloat, NonNegativeInt, ValidationError, model_validator
+from scipy.special import expit, logit, ndtri
 
 from wary_hound.errors import FileError
 from wary_hound.robustness.dependence import Dependency
+from wary_hound.robustness.looks import PASSED_ON
 
 FORMAT = 2
 TABLES = ("lost", "stolen", "ambiguous")
+Floats = npt.NDArray[np.float64]
+UNCALIBRATED = (0.0, 1.0)
+PACES = 5
+"""In so many steps the paces of applications are told."""
 REWRITTEN = 0.1
 """Share of releases in which a component meets a rewrite of its own; how hard it is follows from `together`."""
 
@@ -71,6 +78,11 @@ class ChangeModel:
     source: str = ""
     together: float = 0.0
     """The variance of the shock that the facts of one component share in a release (its mean is 1)."""
+    pace: float = 0.0
+    """How applications differ in how fast they change: the standard deviation of the logarithm of what multiplies the sizes of all
+    releases of one."""
+    calibration: tuple[float, float] = UNCALIBRATED
+    """Intercept and slope, in logits, by which a simulated survival is what came true on applications left out (Platt 1999)."""
     use: dict[str, dict[str, Rate]] = field(default_factory=dict)
     """Tables of the same names for one change of use: other data, another state, another width or language."""
 
@@ -88,7 +100,9 @@ class ChangeModel:
     @cached_property
     def digest(self) -> str:
         """What tells this model from any other."""
-        said = repr((self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together))
+        said = repr(
+            (self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together, self.pace)
+        )
         said += repr([(name, sorted(table.items())) for name, table in sorted(self.use.items())])
         return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()
 
@@ -125,16 +139,41 @@ class ChangeModel:
         """The summed hazard of being lost, of facts of these groups."""
         return math.fsum(self.rate(self.lost, group).hazard for group in groups)
 
-    def lasting(self, hazard: npt.NDArray[np.float64] | float, releases: int) -> npt.NDArray[np.float64] | np.float64:
-        """Probability that nothing of a summed hazard happens in a number of releases: the closed form."""
+    @cached_property
+    def paces(self) -> tuple[float, ...]:
+        """What multiplies the sizes of releases of an application, alike likely each; their mean is 1."""
+        if not self.pace:
+            return (1.0,)
+        steps = np.exp(self.pace * ndtri((np.arange(PACES) + 0.5) / PACES))
+        return tuple((steps / steps.mean()).tolist())
+
+    def lasting(self, hazard: Floats | float, releases: int) -> Floats | np.float64:
+        """Probability that nothing of a summed hazard happens in a number of releases of some application: the closed form."""
+        paces = self.paces
         if isinstance(hazard, float):
-            each, exp = 0.0, math.exp
-            for share, multiplier in self._pairs:
-                each += share * exp(-multiplier * hazard)
-            return np.float64(each**releases)
+            return np.float64(math.fsum(self._each(hazard * pace) ** releases for pace in paces) / len(paces))
+        summed = np.asarray(hazard, np.float64)
+        return np.asarray(sum(self.lasting_at(summed * pace, releases) for pace in paces) / len(paces))
+
+    def calibrated(self, survival: Floats) -> Floats:
+        """What simulated survivals come to by experience. What is sure stays so."""
+        intercept, slope = self.calibration
+        inside = np.clip(survival, 1e-6, 1 - 1e-6)
+        said = expit(intercept + slope * logit(inside))
+        return np.where((survival <= 0) | (survival >= 1) | (self.calibration == UNCALIBRATED), survival, said)
+
+    def lasting_at(self, hazard: Floats, releases: int) -> Floats:
+        """The same for an application of pace 1."""
         shares, multipliers = self._mixture
-        found: npt.NDArray[np.float64] = np.exp(-np.multiply.outer(np.asarray(hazard, np.float64), multipliers)) @ shares
-        return found**releases
+        each: Floats = np.exp(-np.multiply.outer(hazard, multipliers)) @ shares
+        return each**releases
+
+    def _each(self, hazard: float) -> float:
+        exp = math.exp
+        total = 0.0
+        for share, multiplier in self._pairs:
+            total += share * exp(-multiplier * hazard)
+        return total
 
     @cached_property
     def _mixture(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
@@ -179,6 +218,8 @@ class ChangeModel:
             "version": self.version,
             "source": self.source,
             "together": round(self.together, 4),
+            "pace": round(self.pace, 4),
+            "calibration": [round(value, 4) for value in self.calibration],
             "sizes": [[s.name, round(s.share, 4), round(s.multiplier, 4)] for s in self.sizes],
             "lost": table(self.lost),
             "stolen": table(self.stolen),
@@ -215,6 +256,8 @@ class _Stored(BaseModel):
     version: str
     source: str
     together: Annotated[FiniteFloat, Field(ge=0, le=1_000)]
+    pace: Annotated[FiniteFloat, Field(ge=0, le=3)] = 0.0
+    calibration: tuple[Annotated[FiniteFloat, Field(ge=-5, le=5)], Annotated[FiniteFloat, Field(gt=0, le=5)]] = UNCALIBRATED
     sizes: Annotated[list[tuple[str, _Share, _Hazard]], Field(min_length=1, max_length=100)]
     lost: _Rates
     stolen: _Rates
@@ -248,7 +291,7 @@ def _from_text(text: str, where: str) -> ChangeModel:
     sizes = tuple(Size(*size) for size in stored.sizes)
     tables = table(stored.lost), table(stored.stolen), table(stored.ambiguous)
     use = {str(name): table(rates) for name, rates in stored.use.items()}
-    return ChangeModel(sizes, *tables, stored.version, stored.source, stored.together, use)
+    return ChangeModel(sizes, *tables, stored.version, stored.source, stored.together, stored.pace, stored.calibration, use)
 
 
 @lru_cache(maxsize=1)
@@ -263,6 +306,8 @@ _TELLING = (
     "state-attribute having tag sibling adjacent place ordinal child descendant"
 ).split()
 _TELLING_ORDER = {kind: at for at, kind in enumerate(_TELLING)}
+_COUNTED = frozenset({"id", "name", "for", "data", "reference", "attribute"})
+"""Kinds whose values, where they are counted (`#tab-3`), are the neighbour's when the element has gone."""
 _POSITIONAL = frozenset({"ordinal", "place"})
 RELATIONS = frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"})
 
@@ -284,6 +329,9 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
             own.append(dependency)
     best = min(own, key=lambda d: (_TELLING_ORDER.get(d.kind, 99), d.kind), default=None)
     key = best.kind if best else "other"
+    counted = best is not None and key in _COUNTED and best.look in PASSED_ON
+    steady = _TELLING_ORDER.get(key, 99) < _TELLING_ORDER["class"]
+    key += "/counted" if counted else ""
     if position:
-        return f"guarded/{key}" if _TELLING_ORDER.get(key, 99) < _TELLING_ORDER["class"] else position
+        return f"guarded/{key}" if steady else position
     return f"{relation}/{key}" if relation else key

@@ -34,11 +34,17 @@ class Outlook:
     stolen: tuple[float, ...]
     ambiguous: tuple[float, ...]
     low: tuple[float, ...]
-    """5 % bound of the survival, from the uncertainty of the rates."""
+    """5 % bound of the survival over applications: they differ in pace, and the rates are uncertain."""
     high: tuple[float, ...]
     """95 % bound."""
+    doubt: tuple[float, ...] = ()
+    """How much lower the survival may be (5 % bound) by the uncertainty of the rates alone."""
     hazards: tuple[tuple[Dependency, float], ...] = ()
     """What it depends on, with the hazard of each, the greatest first."""
+    simulated: tuple[float, ...] = ()
+    """`alive` before calibration."""
+    bounds: tuple[tuple[float, ...], ...] = ()
+    """`low`, `high` and the bound behind `doubt`, before calibration."""
 
 
 @dataclass
@@ -57,7 +63,8 @@ class Futures:
 
     def __post_init__(self) -> None:
         picks = self._generator(("sizes",)).choice(len(self.model.sizes), (self.count, self.horizon), p=self._shares())
-        self._each: Floats = self.model.multipliers[picks]
+        paces = np.asarray(self.model.paces)[self._generator(("pace",)).integers(0, len(self.model.paces), self.count)]
+        self._each: Floats = self.model.multipliers[picks] * paces[:, None]
         self._sizes: dict[int, Floats] = {}
         self._doubts: dict[str, Floats] = {}
 
@@ -127,6 +134,12 @@ def _passed(sizes: Floats, due: Floats) -> Ints:
 
 
 ONE_TEXT = frozenset({"text", "content", "accessible-name"})
+WORDED = frozenset({"label", "placeholder", "aria-label", "title", "alt", "value"})
+"""Kinds that hold words which may stand elsewhere on the same element, too: half of what breaks them is new wording."""
+MADE_AS = frozenset({"tag", "role"})
+OF_ITS_MAKING = frozenset({"href", "src", "type", "value", "placeholder", "alt", "for", "name"})
+"""Kinds that go when their element is made as another one (a link that becomes a button)."""
+Key = tuple[object, ...]
 
 
 def fact_of(dependency: Dependency) -> tuple[str, int, str]:
@@ -136,17 +149,34 @@ def fact_of(dependency: Dependency) -> tuple[str, int, str]:
     return kind, dependency.element, dependency.value.removeprefix(f"{kind}=")
 
 
+def causes_of(dependency: Dependency, hazard: float, made: float) -> list[tuple[Key, float]]:
+    """What may break a dependency, each with its part of the hazard: its own change, and what it shares with other facts of the
+    same element: the wording, and as what the element is made (of hazard `made`). Competing risks: the first one counts."""
+    kind, element, value = fact_of(dependency)
+    if kind in MADE_AS:
+        return [(("made as", element), hazard)]
+    shared: list[tuple[Key, float]] = []
+    if kind in WORDED:
+        shared.append((("text", element, value.partition("=")[2] or value), hazard / 2))
+    if kind in OF_ITS_MAKING:
+        shared.append((("made as", element), min(made, hazard / 2)))
+    own = hazard - sum(part for _, part in shared)
+    return [((kind, element, value), own), *shared] if own > 0 else shared
+
+
 def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Fate:
     """What shares a component shares its clock, so the earliest break of each component is all that is asked of it."""
     model = futures.model
+    made = model.rate(model.lost, "tag").hazard
     breaks: dict[int, tuple[int, Floats]] = {}
     for dependency in dependencies:
         hazard = model.rate(model.lost, dependency.group).hazard
         if hazard > 0:
             at = dependency.element
             component = futures.component(at)
-            due = futures.threshold(*fact_of(dependency)) / hazard
-            breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
+            for cause, part in causes_of(dependency, hazard, made):
+                due = futures.threshold(*cause) / part
+                breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
     own = futures.sizes(element)
     lost = np.full(futures.count, futures.horizon)
     for at, due in breaks.values():
@@ -180,16 +210,31 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
     """
     model = futures.model
     hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
-    alive, lost, stolen, ambiguous = shares(fate_of(futures, dependencies, element), futures)
-    low, high = _bounds(futures, hazards, key_of(dependencies, element))
+    fate = fate_of(futures, dependencies, element)
+    low, high, least = _bounds(futures, hazards, key_of(dependencies, element))
+    alive = shares(fate, futures)[0]
+    return _told(fate, futures, hazards, np.minimum(low, alive), np.maximum(high, alive), np.minimum(least, alive))
+
+
+def _told(
+    fate: Fate, futures: Futures, hazards: Sequence[tuple[Dependency, float]], low: Floats, high: Floats, least: Floats
+) -> Outlook:
+    """An outlook as experience has it: the survival calibrated, what fails in the shares of the simulation."""
+    told = futures.model.calibrated
+    simulated, *failing = shares(fate, futures)
+    alive = told(simulated)
+    lost, stolen, ambiguous = (part * (1 - alive) / np.maximum(1 - simulated, 1e-12) for part in failing)
     return Outlook(
         alive=_tuple(alive),
         lost=_tuple(lost),
         stolen=_tuple(stolen),
         ambiguous=_tuple(ambiguous),
-        low=_tuple(np.minimum(low, alive)),
-        high=_tuple(np.maximum(high, alive)),
+        low=_tuple(told(low)),
+        high=_tuple(told(high)),
+        doubt=_tuple(alive - told(least)),
         hazards=tuple(sorted(hazards, key=lambda entry: -entry[1])),
+        simulated=_tuple(simulated),
+        bounds=(_tuple(low), _tuple(high), _tuple(least)),
     )
 
 
@@ -199,18 +244,12 @@ def outlook_of_ways(futures: Futures, ways: Sequence[Sequence[Dependency]], elem
     if len(ways) == 1:
         return first
     fates = [fate_of(futures, dependencies, element) for dependencies in ways]
-    alive, lost, stolen, ambiguous = shares(reduce(Fate.or_else, fates), futures)
-    fewer = (1 - alive) / np.maximum(1e-9, 1 - np.asarray(first.alive))
+    fate = reduce(Fate.or_else, fates)
+    alive, before = shares(fate, futures)[0], np.asarray(first.simulated)
+    fewer = (1 - alive) / np.maximum(1e-9, 1 - before)
+    low, high, least = (1 - (1 - np.asarray(bound)) * fewer for bound in first.bounds)
     hazards = {d: h for ds in ways for d in ds for h in [futures.model.rate(futures.model.lost, d.group).hazard]}
-    return Outlook(
-        alive=_tuple(alive),
-        lost=_tuple(lost),
-        stolen=_tuple(stolen),
-        ambiguous=_tuple(ambiguous),
-        low=_tuple(1 - (1 - np.asarray(first.low)) * fewer),
-        high=_tuple(1 - (1 - np.asarray(first.high)) * fewer),
-        hazards=tuple(sorted(hazards.items(), key=lambda entry: -entry[1])),
-    )
+    return _told(fate, futures, [*hazards.items()], low, high, least)
 
 
 def shares(fate: Fate, futures: Futures) -> tuple[Floats, Floats, Floats, Floats]:
@@ -227,8 +266,9 @@ def shares(fate: Fate, futures: Futures) -> tuple[Floats, Floats, Floats, Floats
     return 1 - stolen - lost - ambiguous, lost, stolen, ambiguous
 
 
-def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: str) -> tuple[Floats, Floats]:
-    """5 % and 95 % of the closed form over the uncertainty of the rates, one entry a release."""
+def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: str) -> tuple[Floats, Floats, Floats]:
+    """5 % and 95 % of the closed form over applications and the uncertainty of the rates, and 5 % by that alone; one entry a
+    release each."""
     model = futures.model
     total = np.zeros(DOUBTS)
     for dependency, hazard in hazards:
@@ -237,11 +277,13 @@ def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: 
     for name, table in (("stolen", model.stolen), ("ambiguous", model.ambiguous)):
         rate = model.rate(table, key)
         total += rate.hazard * futures.doubt(f"{name} {key}", rate.spread)
+    releases = np.arange(1, futures.horizon + 1)
+    doubtful = float(np.quantile(total, 0.95))
+    least = np.asarray([float(model.lasting(doubtful, int(n))) for n in releases])
     # Survival falls as the hazard grows, so its quantiles are the survival at the hazard's.
-    total.sort()
-    low, high = (float(model.lasting(float(total[int(q * DOUBTS)]), 1)) for q in (0.95, 0.05))
-    releases = np.arange(1, futures.horizon + 1, dtype=np.float64)
-    return np.power(low, releases), np.power(high, releases)
+    anywhere = np.quantile(total * futures.doubt("pace", model.pace) * np.exp(-(model.pace**2) / 2), (0.95, 0.05))
+    low, high = model.lasting_at(anywhere, 1)
+    return np.power(low, releases), np.power(high, releases), least
 
 
 def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element: int, releases: int) -> float:
@@ -249,7 +291,7 @@ def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element:
     key = key_of(dependencies, element)
     total = model.hazard(d.group for d in dependencies)
     total += model.rate(model.stolen, key).hazard + model.rate(model.ambiguous, key).hazard
-    return float(model.lasting(total, releases))
+    return float(model.calibrated(np.asarray(model.lasting(total, releases))))
 
 
 def _tuple(values: Floats) -> tuple[float, ...]:

@@ -69,7 +69,9 @@ def updated(prior: ChangeModel, observations: Iterable[Observation], source: str
         shape = 1 / rate.spread**2
         after = shape + events[group]
         lost[group] = Rate(after / (shape / rate.hazard + exposure[group]), after**-0.5, counts[group])
-    return replace(prior, lost=lost, version=f"{prior.version} and own", source=source)
+    # Each release seen says how fast this application changes, beside what is known of applications.
+    pace = (1 / prior.pace**2 + len(size)) ** -0.5 if prior.pace else 0.0
+    return replace(prior, lost=lost, pace=pace, version=f"{prior.version} and own", source=source)
 
 
 def differences(own: ChangeModel, shipped: ChangeModel) -> list[Difference]:

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import os
+from collections.abc import Callable, Iterator
 from fnmatch import fnmatch
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
 import pytest
 
 if TYPE_CHECKING:
-    from wary_hound.browser.browser import Browser, LivePage
+    from wary_hound.browser.browser import Browser
+    from wary_hound.browser.page import LivePage
     from wary_hound.healing.names import Healing
     from wary_hound.journey.book import Book
+    from wary_hound.journey.data import Values
+    from wary_hound.journey.journey import Journey
     from wary_hound.running.replay import Run
 
 SETTINGS = {
@@ -48,7 +53,7 @@ class Hound:
 
     def open(self, address: str) -> LivePage:
         """A page, closed when the test ends; the names of the book stand for locators there."""
-        from wary_hound.running.replay import address_of
+        from wary_hound.running.doing import address_of
 
         healing = cast("Healing", setting(self._config, "healing"))
         page = self.browser.open(address_of(address, setting(self._config, "base")), self.book, healing)
@@ -56,16 +61,19 @@ class Hound:
         self._opened.append(page)
         return page
 
-    def run(self, journey: str | Path) -> Run:
-        """Run a journey file. JourneyFailed where it does not pass by its own locators."""
-        from wary_hound.journey.book import Book
-        from wary_hound.journey.journey import Journey
+    def run(self, journey: str | Path) -> list[Run]:
+        """Run a journey file (in any form), each journey and row of data in it. JourneyFailed where one does not pass by its own
+        locators."""
+        from wary_hound.journey.reading import read_written
+
+        path = self._config.rootpath / journey
+        return [self._run(walk.journey, path, values) for walk in read_written(path) for values in _rows(walk.journey, path)]
+
+    def _run(self, walk: Journey, path: Path, values: Values) -> Run:
         from wary_hound.running.evidence import folder_name, write_evidence
         from wary_hound.running.replay import replay
 
-        path = self._config.rootpath / journey
-        walk = Journey.read(path)
-        book = Book.read(path.parent / walk.book) if walk.book else self.book
+        book = walk.read_book(path.parent) or self.book
         done = replay(
             walk,
             book,
@@ -74,11 +82,14 @@ class Hound:
             healing=cast("Healing", setting(self._config, "healing")),
             limit=float(setting(self._config, "limit")),
             name=setting(self._config, "browser"),
+            values=values,
+            folder=path.parent,
         )
         if done.state == "passed":
             return done
         kept = setting(self._config, "evidence")
-        where = f"\nevidence: {write_evidence(done, self._config.rootpath / kept / folder_name(done, 1))}" if kept else ""
+        folder = self._config.rootpath / kept / folder_name(done, 1)
+        where = f"\nevidence: {write_evidence(done, folder, values.hide)}" if kept else ""
         failing = done.failing
         if failing is not None:
             raise JourneyFailed(f"{walk.journey}: step {failing.number}, {failing.says}\n{failing.message}{where}")
@@ -108,7 +119,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     for name, (usual, about) in SETTINGS.items():
         group.addoption(f"--hound-{name}", default=None, help=f"{about} ({usual or 'none'})")
         parser.addini(f"hound-{name}", about, default=usual)
-    parser.addini("hound-journeys", "patterns of journey files (YAML) that are tests", type="args", default=[])
+    parser.addini("hound-journeys", "patterns of journey files (YAML, CSV, XLSX) that are tests", type="args", default=[])
 
 
 @pytest.fixture(scope="session")
@@ -130,7 +141,7 @@ def hound(_hound_browser: Browser, request: pytest.FixtureRequest) -> Iterator[H
 def pytest_collect_file(file_path: Path, parent: pytest.Collector) -> JourneyFile | None:
     """Journey files that the setting hound-journeys names are tests."""
     patterns = parent.config.getini("hound-journeys")
-    if file_path.suffix not in (".yaml", ".yml") or not patterns:
+    if file_path.suffix not in (".yaml", ".yml", ".csv", ".xlsx") or not patterns:
         return None
     try:
         relative = file_path.relative_to(parent.config.rootpath).as_posix()
@@ -142,16 +153,34 @@ def pytest_collect_file(file_path: Path, parent: pytest.Collector) -> JourneyFil
 
 
 class JourneyFile(pytest.File):
-    """A journey file: one test."""
+    """A journey file: a test for each journey and row of data in it."""
 
     def collect(self) -> Iterator[JourneyItem]:
-        """The one test, a function of the fixture."""
-        path = self.path
+        """The tests, functions of the fixture."""
+        from wary_hound.journey.reading import read_written
 
-        def run(hound: Hound) -> None:
-            hound.run(path)
+        several = read_written(self.path)
+        for walk in several:
+            name = self.path.stem if len(several) == 1 else walk.journey.journey
+            for values in _rows(walk.journey, self.path):
+                run = partial(_walked, walk.journey, self.path, values)
+                label = f"{name}[{values.label}]" if values.label else name
+                yield JourneyItem.from_parent(self, name=label, callobj=_of_the_fixture(run))
 
-        yield JourneyItem.from_parent(self, name=path.stem, callobj=run)
+
+def _rows(journey: Journey, path: Path) -> list[Values]:
+    return journey.rows(path.parent, os.environ, str(path))
+
+
+def _walked(journey: Journey, path: Path, values: Values, hound: Hound) -> None:
+    hound._run(journey, path, values)
+
+
+def _of_the_fixture(run: Callable[[Hound], None]) -> Callable[[Hound], None]:
+    def test(hound: Hound) -> None:
+        run(hound)
+
+    return test
 
 
 class JourneyItem(pytest.Function):

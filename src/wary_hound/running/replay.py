@@ -5,24 +5,34 @@ from __future__ import annotations
 import contextlib
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from typing import Literal
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any, Literal
 
-from wary_hound.browser.browser import Browser, LivePage
-from wary_hound.errors import FileError, WaryHoundError
-from wary_hound.healing.names import Healing, Known
-from wary_hound.journey.book import Book
-from wary_hound.journey.journey import Journey, Step, locator_of
+from wary_hound.browser.browser import Browser
+from wary_hound.browser.page import LivePage
+from wary_hound.browser.reading import covered
+from wary_hound.errors import WaryHoundError
+from wary_hound.healing.names import Healing
+from wary_hound.journey.book import Book, remember
+from wary_hound.journey.data import NOTHING, Values
+from wary_hound.journey.journey import Journey
+from wary_hound.journey.parts import Planned, plan
+from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
-from wary_hound.running.checks import Seen, check
+from wary_hound.running.checks import check
+from wary_hound.running.doing import Walk, act, address_of, begun
 
 State = Literal["passed", "healed", "failed", "not run"]
+MOST_REQUESTS = 50
+"""So many requests of one step are kept as evidence."""
 
 
 @dataclass(frozen=True, slots=True)
 class StepResult:
-    """What came of one step. `healed`: uses of names whose locators were in trouble; `picture`: PNG, the element outlined."""
+    """What came of one step. `healed`: uses of names whose locators were in trouble; `picture`: PNG, the element outlined;
+    `requests` and `console` as they came during the step."""
 
     number: int
     says: str
@@ -33,11 +43,16 @@ class StepResult:
     healed: tuple[str, ...] = ()
     address: str = ""
     picture: bytes = b""
+    section: str = "steps"
+    requests: tuple[str, ...] = ()
+    console: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class Run:
-    """One replay of a journey. `page`: what was to be seen where it failed, for `look`, `check` and `repair` later."""
+    """One replay of a journey. `page`: what was to be seen where it failed, for `look`, `check` and `repair` later. `row`: what the
+    row of data is called; `setting`: the size or phone, where it is not the usual one; `seen`: what
+    a book would remember of the names that were found, by name."""
 
     journey: str
     browser: str
@@ -46,6 +61,9 @@ class Run:
     guards: Mapping[str, int]
     dialogs: tuple[str, ...]
     page: Page | None = None
+    row: str = ""
+    setting: str = ""
+    seen: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
 
     @property
     def state(self) -> State:
@@ -55,17 +73,13 @@ class Run:
 
     @property
     def failing(self) -> StepResult | None:
-        """The step that failed; None where none did."""
+        """The first step that failed; None where none did."""
         return next((step for step in self.steps if step.state == "failed"), None)
 
-
-def address_of(value: str, base: str) -> str:
-    """Where an `open` step goes. FileError where that needs a base address, and none is given."""
-    if "://" in value:
-        return value
-    if not base:
-        raise FileError(f"open {value}: there is no base address; give one (--base http://...)")
-    return f"{base.rstrip('/')}/{value.lstrip('/')}"
+    @property
+    def where(self) -> str:
+        """Browser, size and row of data, in words."""
+        return ", ".join(part for part in (self.browser, self.setting, self.row) if part)
 
 
 def replay(
@@ -79,127 +93,155 @@ def replay(
     slow: float = 0.0,
     name: str = "",
     pictures: bool = True,
+    values: Values = NOTHING,
+    folder: Path = Path(),
+    renew: bool = False,
+    opening: float = 0.0,
+    left_out: int | None = None,
+    before: Callable[[LivePage, int], None] | None = None,
     told: Callable[[StepResult], None] = lambda _: None,
 ) -> Run:
-    """Run a journey in a page of its own; the steps behind one that fails are not run. `base`: the address that `open` steps with a
-    path start from; `limit`: seconds for each thing, where not the browser's; `slow`: seconds between steps, for eyes.
+    """Run a journey in a page of its own. Behind a step that fails no others are run, but those of `after` always are.
 
-    Raises FileError where a step names no element and no locator, or there is no address to open.
+    `base`: the address that `open` steps with a path start from, where not the journey's; `limit`: seconds for each thing, where
+    not the browser's; `slow`: seconds between steps, for eyes; `values`: what `{names}` stand for; `folder`: where the journey's
+    file lies; `renew`: give what the book would remember of the names found; `opening`: seconds that a
+    page has to open at least; `left_out`: the number of a step that is not done; `before`: called before each with its number.
+
+    Raises FileError where a step names no element and no locator, data are missing, or there is no address to open.
     """
-    locators = [locator_of(step.on, book, f"step {k} of {journey.journey!r}") if step.on else None for k, step in _steps(journey)]
-    watched = [at for at, (_, step) in zip(locators, _steps(journey), strict=True) if at is not None and step.action == "check"]
-    for step in journey.steps:
-        if step.action == "open":
-            address_of(step.value, base)
-    names = dict(book.known()) if book is not None else {}
-    begun = time.perf_counter()
+    base = base or journey.start.base
+    steps = plan(journey, book, values, folder)
+    for planned in steps:
+        if planned.step.action == "open":
+            address_of(planned.step.value, base)
+    started = time.perf_counter()
     results: list[StepResult] = []
-    live = browser.open("about:blank")
-    page: Page | None = None
+    walk, guards = begun(journey, book, browser, base, folder, healing, limit, opening)
+    live = walk.live
+    doing = Doing(walk, values, [p.locator for p in steps if p.step.action == "check" and p.locator is not None], pictures, renew)
+    open_before = {page.context for page in browser.pages}
     try:
-        if limit is not None:
-            live.limit = limit
-        live.know(names, healing)
-        guards = {g.when: live.guard(_known(g.when, names), _known(g.click, names)) for g in journey.guards}
-        seen = Seen()
-        for (number, step), locator in zip(_steps(journey), locators, strict=True):
-            result = StepResult(number, str(step), str(locator or ""), "not run")
-            if not results or results[-1].state in ("passed", "healed"):
-                result, page = _step(live, result, step, locator, base, seen, watched, pictures)
+        failed: set[str] = set()
+        for planned in steps:
+            result = StepResult(planned.number, planned.says, str(planned.locator or ""), "not run", section=planned.section)
+            if before is not None and not failed:
+                before(walk.live, planned.number)
+            if planned.number == left_out:
+                pass
+            elif not failed or (planned.section == "after" and "after" not in failed):
+                result = doing.step(planned, result)
                 time.sleep(slow)
+            if result.state == "failed":
+                failed.add(planned.section)
             results.append(result)
             told(result)
         return Run(
             journey.journey,
             name,
             tuple(results),
-            time.perf_counter() - begun,
+            time.perf_counter() - started,
             {when: guard.uses for when, guard in guards.items() if guard.uses},
-            tuple(f"{d.kind} {d.message!r}{'' if d.expected else ' (nobody expected it)'}" for d in live.dialogs),
-            page,
+            tuple(values.hide(f"{d.kind} {d.message!r}{'' if d.expected else ' (nobody expected it)'}") for d in live.dialogs),
+            doing.failed_on,
+            values.label,
+            "",
+            doing.memories() if not failed else {},
         )
     finally:
-        with contextlib.suppress(WaryHoundError):
-            live.close()
+        for page in browser.pages:
+            if page.context not in open_before or page is live:
+                with contextlib.suppress(WaryHoundError):
+                    page.close()
 
 
-def _steps(journey: Journey) -> list[tuple[int, Step]]:
-    return list(enumerate(journey.steps, 1))
+class Doing:
+    """Does one step after the other, and keeps what is needed of each."""
 
+    def __init__(self, walk: Walk, values: Values, watched: list[Locator], pictures: bool, renew: bool) -> None:
+        self._walk = walk
+        self._values = values
+        self._watched = watched
+        self._pictures = pictures
+        self._renew = renew
+        self._secret: set[str] = set()
+        self.failed_on: Page | None = None
+        self.seen_on: dict[str, Page] = {}
 
-def _known(on: str, names: Mapping[str, Known]) -> Locator | str:
-    return names[on].locator if on in names else on
-
-
-def _step(
-    live: LivePage,
-    result: StepResult,
-    step: Step,
-    locator: Locator | None,
-    base: str,
-    seen: Seen,
-    watched: list[Locator],
-    pictures: bool,
-) -> tuple[StepResult, Page | None]:
-    """One step: what came of it, and the page where it failed."""
-    begun, before = time.perf_counter(), len(live.healed)
-    message, page, picture = "", None, b""
-    try:
-        if step.action == "check":
-            assert locator is not None
-            checked = check(live, step, locator, seen)
-            message, page = checked.message, None if checked.held else checked.page
-        else:
-            if pictures and locator is not None:
-                picture = _picture(live, step.on)
-            _act(live, step, base)
-            seen.look(live.capture(), watched)
-            if locator is not None:
-                seen.used(locator)
-    except WaryHoundError as error:
-        message = str(error)
-        with contextlib.suppress(WaryHoundError):
-            page = live.capture()
-    seconds = time.perf_counter() - begun
-    healed = tuple(str(one) for one in live.healed[before:])
-    state: State = "failed" if message else "healed" if any(h.acted for h in live.healed[before:]) else "passed"
-    if pictures and (state == "failed" or not picture):
-        picture = _picture(live, step.on if step.action == "check" else "")
-    address = page.url if page is not None else _address(live)
-    return replace(result, state=state, seconds=seconds, message=message, healed=healed, address=address, picture=picture), page
-
-
-def _act(live: LivePage, step: Step, base: str) -> None:
-    match step.action:
-        case "open":
-            live.open(address_of(step.value, base))
-        case "click":
-            live.click(step.on)
-        case "type":
-            live.type(step.on, step.value)
-        case "choose":
-            live.choose(step.on, step.value)
-        case "tick":
-            live.tick(step.on)
-        case "untick":
-            live.untick(step.on)
-        case "keys":
-            live.keys(step.value)
-
-
-def _picture(live: LivePage, on: str) -> bytes:
-    """The page as it is, with what a step is about outlined where it is there; empty where no picture can be had."""
-    with contextlib.suppress(WaryHoundError):
-        if on:
-            live.outline(on)
+    def step(self, planned: Planned, result: StepResult) -> StepResult:
+        """One step: what came of it."""
+        walk, step, locator = self._walk, planned.step, planned.locator
+        live = walk.live
+        started, before = time.perf_counter(), len(live.healed)
+        asked, said = len(live.requests), len(live.console)
+        if planned.secret and step.on:
+            self._secret.add(step.on)
+        message, page, picture = "", None, b""
         try:
-            return live.screenshot()
-        finally:
-            live.outline_off()
-    return b""
+            if step.action == "check":
+                checked = check(live, step, locator, walk.seen, walk.folder)
+                message, page = checked.message, checked.page
+            else:
+                if self._pictures and locator is not None:
+                    picture = self._picture(live, step.on)
+                act(walk, step)
+                live = walk.live
+                if not live.closed:
+                    page = live.capture()
+                    walk.seen.look(page, self._watched)
+                if locator is not None:
+                    walk.seen.used(locator)
+        except WaryHoundError as error:
+            message = str(error)
+            page = None
+        if message and page is None:
+            with contextlib.suppress(WaryHoundError):
+                page = live.capture()
+        if page is not None:
+            self._remember(step.on, locator, page)
+        self.failed_on = page if message and self.failed_on is None else self.failed_on
+        seconds = time.perf_counter() - started
+        healed = tuple(str(one) for one in live.healed[before:])
+        state: State = "failed" if message else "healed" if any(h.acted for h in live.healed[before:]) else "passed"
+        if self._pictures and (state == "failed" or not picture):
+            picture = self._picture(live, step.on if step.action == "check" else "")
+        hide = self._values.hide
+        requests = () if live.closed else tuple(hide(str(r)) for r in live.requests[asked:][-MOST_REQUESTS:])
+        console = () if live.closed else tuple(hide(f"{c.level}: {c.text}") for c in live.console[said:])
+        return replace(
+            result, state=state, seconds=seconds, message=hide(message), healed=tuple(map(hide, healed)), picture=picture,
+            address=hide(page.url if page is not None else self._address(live)), requests=requests, console=console,
+        )  # fmt: skip
 
+    def memories(self) -> dict[str, dict[str, Any]]:
+        """What a book would remember of the names that were found."""
+        names = self._walk.names
+        return {name: remember(page.find(names[name].locator.alternatives[0])) for name, page in self.seen_on.items()}
 
-def _address(live: LivePage) -> str:
-    with contextlib.suppress(WaryHoundError):
-        return str(live.script("() => location.href"))
-    return ""
+    def _remember(self, on: str, locator: Locator | None, page: Page) -> None:
+        if self._renew and locator is not None and on in self._walk.names and on not in self.seen_on:
+            if len(match(page, locator.alternatives[0])) == 1:
+                self.seen_on[on] = page
+
+    def _picture(self, live: LivePage, on: str) -> bytes:
+        """The page as it is, with what a step is about outlined where it is there, and what holds or says a secret grey; empty
+        where no picture can be had."""
+        with contextlib.suppress(WaryHoundError):
+            if on and on != "the page":
+                live.outline(on)
+            try:
+                picture = live.screenshot()
+            finally:
+                live.outline_off()
+            if not self._values.secrets:
+                return picture
+            page = live.capture()
+            told = [e for e in page.elements if e.visible and any(s in (e.text or "") for s in self._values.secrets)]
+            inner = [e.box for e in told if not any(child in told for child in e.children)]
+            return covered(picture, page, [*live._boxes(page, sorted(self._secret)), *inner])
+        return b""
+
+    def _address(self, live: LivePage) -> str:
+        with contextlib.suppress(WaryHoundError):
+            return live.address()
+        return ""

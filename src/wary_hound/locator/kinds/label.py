@@ -10,6 +10,7 @@ import numpy as np
 from wary_hound.locator.cache import Matches
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope
+from wary_hound.locator.kinds.markup import label_test
 from wary_hound.locator.kinds.words import near_texts, parse_text, print_text
 from wary_hound.locator.values import TextQuery
 from wary_hound.page import Page
@@ -45,6 +46,9 @@ class Label(Kind):
 
     def says(self, query: TextQuery) -> Iterator[tuple[str, str]]:
         yield "label", query.text
+
+    def to_xpath(self, query: TextQuery) -> str:
+        return f"//*[{label_test(TextQuery(plain_label(query.text), query.part))}]"
 
 
 LABEL = Label()

@@ -11,6 +11,7 @@ from wary_hound.errors import LocatorError, NotationError
 from wary_hound.locator.cache import Matches
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope
+from wary_hound.locator.kinds.markup import name_test, role_test
 from wary_hound.locator.kinds.words import near_texts, unescaped
 from wary_hound.locator.values import RoleQuery, TextQuery
 from wary_hound.page import Page
@@ -81,6 +82,10 @@ class Role(Kind):
         yield "role", query.role
         if query.name is not None:
             yield "name", query.name.text
+
+    def to_xpath(self, query: RoleQuery) -> str:
+        named = f"[{name_test(query.role, query.name)}]" if query.name is not None else ""
+        return f"//*[{role_test(query.role)}]{named}"
 
     def to_bidi(self, query: RoleQuery) -> dict[str, Any]:
         if query.name is not None and query.name.part:

@@ -12,6 +12,7 @@ from wary_hound.locator import xpath
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope, around
 from wary_hound.locator.translate import xpath_to_css
+from wary_hound.locator.xpath.building import PADDED_CLASS
 from wary_hound.locator.xpath.printing import step_text, xpath_text
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Path, Step, is_positional
 from wary_hound.page import Page
@@ -147,6 +148,8 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
             yield Fact("content", _holding(page, at, steps[-1].test, value), value)
         case Binary("=", left, Literal(value)):
             yield _compared(left, value, False, at, predicate)
+        case Call("contains", (padded, Literal(value))) if padded == PADDED_CLASS and value == f" {value.strip()} ":
+            yield Fact("class", at, value.strip())
         case Call("contains" | "starts-with", (left, Literal(value))):
             yield _compared(left, value, True, at, predicate)
         case Path(False, (Step("attribute", name, ()),), None):

@@ -27,6 +27,15 @@ def attribute(name: str) -> Path:
     return Path(False, (Step("attribute", name),))
 
 
+PADDED_CLASS = Call("concat", (Literal(" "), Call("normalize-space", (attribute("class"),)), Literal(" ")))
+"""The classes of an element with a space before and after each: how XPath 1.0 asks for one of them."""
+
+
+def has_class(name: str) -> Expression:
+    """`contains(concat(" ", normalize-space(@class), " "), " name ")`."""
+    return Call("contains", (PADDED_CLASS, literal(f" {name} ")))
+
+
 def equals(name: str, value: str) -> Expression:
     """`@name="value"`."""
     return Binary("=", attribute(name), literal(value))

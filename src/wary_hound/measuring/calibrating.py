@@ -1,0 +1,88 @@
+"""Calibration of forecasts by what came true on applications that nothing was learnt from (Platt scaling).
+
+Survival simulated from rates is too sure of itself: rates are means over applications, and the best candidate is chosen by
+them. So each application's pages are ranked by a model learnt without it, each proposal is tried on all later versions, and a
+logistic curve of two numbers is fitted from what was said to what came (Platt 1999), applications alike.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass, replace
+from zlib import crc32
+
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import minimize
+from scipy.special import logit
+
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import assess, rank
+from wary_hound.locator.evaluate import match
+from wary_hound.measuring.history import PageHistory, labelled
+from wary_hound.robustness.model import UNCALIBRATED, ChangeModel
+from wary_hound.robustness.survival import HORIZON
+
+EVERY = 5
+"""One labelled element in so many is asked."""
+PRIOR = 0.05
+"""Precision of the prior that the simulation is right as it stands."""
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """The survival that was simulated for a proposal, and whether it found its element, and it alone."""
+
+    application: str
+    survival: float
+    alive: bool
+
+
+def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) -> list[Said]:
+    """What was said of the first proposal and the first plain one of labelled elements, and what came, over all later versions."""
+    pages, wanted = labelled(history)
+    question = Question(replace(model, calibration=UNCALIBRATED))
+    found = []
+    for old, page in enumerate(pages):
+        for label, index in wanted[old].items():
+            if index is None or crc32(label.encode()) % every:
+                continue
+            later = [(new, wanted[new].get(label)) for new in range(old + 1, len(pages))]
+            ranked = rank(page[index], question)
+            proposals = {c.locator for c in (*ranked[:1], *[c for c in ranked if c.locator.otherwise is None][:1])}
+            for locator in sorted(proposals, key=str):
+                curve = assess(locator, page[index], replace(question, use=False)).curve
+                for new, now in later:
+                    if now is not None:
+                        survival = curve[min(new - old, HORIZON) - 1]
+                        found.append(Said(history.application, survival, match(pages[new], locator) == [now]))
+    return found
+
+
+def fitted(rows: Sequence[Said]) -> tuple[float, float]:
+    """Intercept and slope, in logits, from what was said to what came."""
+    if not rows:
+        return UNCALIBRATED
+    counts = Counter(row.application for row in rows)
+    weight = np.asarray([1 / counts[row.application] for row in rows])
+    simulated = logit(np.clip([row.survival for row in rows], 1e-3, 1 - 1e-3))
+    sign = np.where([row.alive for row in rows], 1.0, -1.0)
+
+    def loss(values: npt.NDArray[np.float64]) -> float:
+        intercept, slope = values
+        surprise = np.logaddexp(0, -sign * (intercept + slope * simulated))
+        return float(np.sum(weight * surprise) + PRIOR / 2 * (intercept**2 + (slope - 1) ** 2))
+
+    intercept, slope = minimize(loss, np.asarray(UNCALIBRATED)).x
+    return float(intercept), max(0.1, float(slope))
+
+
+def calibrations(histories: Sequence[PageHistory], models: Mapping[str, ChangeModel], executor: Executor) -> list[Said]:
+    """What was said and came in each application, by the model learnt without it (`models`)."""
+    return [
+        row
+        for rows in executor.map(said_and_come, histories, [models[history.application] for history in histories])
+        for row in rows
+    ]

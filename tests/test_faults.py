@@ -1,0 +1,60 @@
+"""Thirty faults planted in the site: each is caught by the right check, in the right words; none is seen on the sound site."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from ruamel.yaml import YAML
+
+from wary_hound import Book, Browser, Journey
+from wary_hound.demo.server import serve
+from wary_hound.demo.tour import demo_folder
+from wary_hound.running.replay import Run, replay
+
+SITE = demo_folder() / "site" / "r1"
+BOOK = Book.read(demo_folder() / "books" / "nights.yaml")
+FAULTS = YAML(typ="safe").load((Path(__file__).parent / "faults.yaml").read_text())
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.mktemp("faults")
+
+
+def walked(browser: Browser, base: str, steps: str, folder: Path, limit: float) -> Run:
+    plain = YAML(typ="safe").load(steps)
+    journey = Journey.model_validate({"journey": "Fault", "steps": plain})
+    return replay(journey, BOOK, browser, base=base, folder=folder, limit=limit, opening=15, pictures=False)
+
+
+@pytest.fixture(scope="module")
+def sound(chromium: Browser, folder: Path) -> Iterator[str]:
+    with serve(SITE.parent) as address:
+        first = walked(chromium, f"{address}/r1", FAULTS[26]["steps"], folder, 6)  # the reference picture is made by the sound site
+        assert first.failing is not None
+        assert "written now" in first.failing.message
+        yield f"{address}/r1"
+
+
+@pytest.mark.parametrize("number", range(len(FAULTS)))
+def test_a_planted_fault_is_caught_and_the_sound_site_is_not_blamed(
+    chromium: Browser, sound: str, folder: Path, tmp_path: Path, number: int
+) -> None:
+    assert len(FAULTS) == 30
+    old, new, steps, said = (FAULTS[number][key] for key in ("old", "new", "steps", "said"))
+    done = walked(chromium, sound, steps, folder, 8)
+    assert [(s.says, s.message) for s in done.steps if s.message] == []
+    shutil.copytree(SITE, tmp_path / "r1")
+    count = 0
+    for file in [*(tmp_path / "r1").glob("*.js"), *(tmp_path / "r1").glob("*.html")]:
+        text = file.read_text()
+        count += text.count(old)
+        file.write_text(text.replace(old, new))
+    assert count, old
+    with serve(tmp_path) as address:
+        done = walked(chromium, f"{address}/r1", steps, folder, 2)
+    assert done.failing is not None
+    assert said in done.failing.message, done.failing.message
