@@ -363,9 +363,14 @@ def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[
     assert live.capture().url.endswith("#low")
     live.click("css{#blank}")
     browser = live.browser
-    other = next(page for page in browser.pages if page.capture().url.endswith("next.html"))
+    other = browser.page("next.html")
     assert other.capture().find("css{h1}").text == "Next page"
     assert other is not live
+    written = "() => { window.open('').document.write('<h1>Written</h1>'); }"
+    live.script(written)
+    assert "Written" in [page.script("() => document.body.textContent") for page in browser.pages]
+    with pytest.raises(BrowserTimeout, match=r"a page at nowhere\.html; open are .*next\.html"):
+        browser.page("nowhere.html", limit=0.2)
     for page in (other, live):
         page.to_front()
         page.hover("css{body}")

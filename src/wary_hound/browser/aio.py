@@ -219,6 +219,10 @@ class AsyncBrowser:
         """All open pages, those that pages opened by themselves too."""
         return tuple(map(self._page, await self._run(lambda: self.blocking.pages)))
 
+    async def page(self, address: str, limit: float | None = None) -> AsyncPage:
+        """The open page at an address, waited for; see `Browser.page`."""
+        return self._page(await self._run(lambda: self.blocking.page(address, limit)))
+
     async def __aenter__(self) -> AsyncBrowser:
         started = self._run(self._starting)
         try:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import time
 from collections.abc import Mapping
 from pathlib import Path
 from types import TracebackType
@@ -16,6 +17,7 @@ from wary_hound.browser.network import Network
 from wary_hound.browser.page import LivePage, Said, Until
 from wary_hound.browser.phone import Phone
 from wary_hound.browser.protocol import Event
+from wary_hound.browser.reading import EVERY, address_pattern
 from wary_hound.errors import BrowserError, BrowserTimeout, NotSupported
 from wary_hound.healing.names import Healing, Known
 from wary_hound.page.secrets import ORDINARY, Secrets
@@ -33,6 +35,8 @@ WHERE_THERE = ["browsingContext.navigationAborted"]
 MOST_SAID = 5_000
 WAKING = 1.5
 """Seconds that a page which a script opened has to answer."""
+ARRIVING = 3.0
+"""Seconds that a page which another opened may stay empty before it is given as it is."""
 
 
 class Named(Protocol):
@@ -142,11 +146,27 @@ class Browser:
             self._forget(context)  # closed by itself, or by somebody else
         for entry in entries:
             context = entry["context"]
-            if context not in self._pages and entry["url"] != "about:blank":
+            opened = entry.get("originalOpener") is not None
+            if context not in self._pages and (opened or entry["url"] != "about:blank"):
                 self._pages[context] = LivePage(self, context, self._limit)
-                if entry.get("originalOpener"):
+                if opened:
                     self._wake(context)
+                    self._arrived(context)
         return tuple(self._pages.values())
+
+    def page(self, address: str, limit: float | None = None) -> LivePage:
+        """The open page at an address, waited for up to `limit` seconds; of several the one that came last. An address is a whole
+        one or a path that it ends in, with `*` for anything. BrowserTimeout, with the addresses that are open, where none comes.
+        """
+        wanted, limit = address_pattern(address), self._limit if limit is None else limit
+        deadline = time.monotonic() + limit
+        while True:
+            there = [(page, page.address()) for page in self.pages]
+            if found := [page for page, at in there if wanted.search(at)]:
+                return found[-1]
+            if time.monotonic() > deadline:
+                raise BrowserTimeout(f"waited {limit:g} s for a page at {address}; open are {', '.join(at for _, at in there)}")
+            time.sleep(EVERY)
 
     def open(
         self,
@@ -168,6 +188,13 @@ class Browser:
                 self._running.connection.call(context, "() => 1", limit=WAKING)
             except BrowserTimeout:
                 self._running.connection.send("browsingContext.reload", context=context, wait="interactive", limit=self._limit)
+
+    def _arrived(self, context: str) -> None:
+        """A page that another opened is empty until its address is gone to, or something is written into it: wait for that."""
+        empty = "() => location.href === 'about:blank' && !document.body?.childNodes.length"
+        deadline = time.monotonic() + ARRIVING
+        while self._running.connection.call_if_there(context, empty) and time.monotonic() < deadline:
+            time.sleep(EVERY)
 
     def user(self) -> User:
         """Another user of this browser, with cookies and storage of its own; for a `with` block, or until it is closed."""

@@ -174,7 +174,7 @@ def covered(picture: bytes, page: Page, boxes: Sequence[Box], part: Box | None =
 def address_pattern(pattern: str) -> re.Pattern[str]:
     """What an address must be like: a whole one, or a path (with its query where one is named) that it ends in. `*`: anything."""
     inner = ".*".join(re.escape(part) for part in pattern.split("*"))
-    if "://" in pattern:
+    if "://" in pattern or pattern.startswith("about:"):
         return re.compile(rf"\A{inner}\Z")
     behind = r"\Z" if "?" in pattern or "#" in pattern else r"(?:[?#].*)?\Z"
     return re.compile(rf"\A[a-z]+://[^/?#]*{'' if pattern.startswith('/') else '/(?:[^?#]*/)?'}{inner}{behind}")

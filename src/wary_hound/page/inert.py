@@ -15,7 +15,7 @@ POLICY = (
     "img-src data:; font-src data:; base-uri 'none'; form-action 'none'\">"
 )
 PREFIX = "inert-"
-_ASLEEP = frozenset({"http-equiv", "shadowrootmode", "ping", "manifest", "autoplay", "autofocus", "srcdoc"})
+_ASLEEP = frozenset({"http-equiv", "shadowrootmode", "ping", "manifest", "autoplay", "autofocus", "srcdoc", "srcset"})
 _LINKED = frozenset({"rel", "href", "imagesrcset"})
 
 

@@ -12,9 +12,8 @@ from wary_hound.browser.browser import Browser
 from wary_hound.browser.dialogs import Kind
 from wary_hound.browser.downloads import plain_name
 from wary_hound.browser.page import LivePage
-from wary_hound.browser.reading import address_pattern
 from wary_hound.browser.target import Guard
-from wary_hound.errors import BrowserError, BrowserTimeout, FileError
+from wary_hound.errors import BrowserError, FileError
 from wary_hound.healing.names import Healing, Known
 from wary_hound.journey.book import Book
 from wary_hound.journey.journey import Journey
@@ -125,19 +124,7 @@ def _switch(walk: Walk, step: Step) -> None:
     if step.value == "first":
         walk.live = walk.first
         return
-    wanted = address_pattern(step.value)
-    there: list[str] = []
-
-    def fitting() -> list[LivePage]:
-        pages = [(page, page.address()) for page in walk.browser.pages]
-        there[:] = [address for _, address in pages]
-        return [page for page, address in pages if wanted.search(address)]
-
-    try:
-        found = walk.live._poll(fitting, bool, f"a page at {step.value}", "there is")
-    except BrowserTimeout:
-        raise BrowserTimeout(f"waited {walk.live.limit:g} s for a page at {step.value}; open are {', '.join(there)}") from None
-    live = found[-1]
+    live = walk.browser.page(step.value, walk.live.limit)
     live.limit = walk.live.limit
     live.know(walk.names, walk.healing)
     walk.live = live
