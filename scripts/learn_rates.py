@@ -32,8 +32,8 @@ def main() -> None:
         rows, use = pickle.loads(options.cache.read_bytes())
     else:
         with ProcessPoolExecutor() as pool:
-            rows = [row for found in pool.map(collect, histories) for row in found]
-            use = [row for found in pool.map(collect_use, read_variants(options.folder)) for row in found]
+            rows = [row for trials in pool.map(collect, histories) for row in trials]
+            use = [row for trials in pool.map(collect_use, read_variants(options.folder)) for row in trials]
         if options.cache:
             options.cache.write_bytes(pickle.dumps((rows, use)))
     pairs = len({(r.case[0], r.case[2], r.case[3]) for r in rows})

@@ -100,12 +100,12 @@ def pairs_of(task: Task) -> Iterator[tuple[str, Page, Page, dict[str, int | None
 def aligned(case: str, old: Page, new: Page, elements: Sequence[int], first: Scores, later: Scores) -> tuple[Aligning, list[int]]:
     """The alignment of a case, and the number of each element in it."""
     if case == REMEMBERED:
-        found = Aligning([fingerprint(old[i]) for i in elements], new, first, later)
-        found.run()
-        return found.looking_everywhere(np.arange(len(elements))), list(range(len(elements)))
-    found = Aligning(old, new, first, later)
-    found.run()
-    return found.looking_everywhere(np.unique(elements)), list(elements)
+        aligned = Aligning([fingerprint(old[i]) for i in elements], new, first, later)
+        aligned.run()
+        return aligned.looking_everywhere(np.arange(len(elements))), list(range(len(elements)))
+    aligned = Aligning(old, new, first, later)
+    aligned.run()
+    return aligned.looking_everywhere(np.unique(elements)), list(elements)
 
 
 def labels_of(was: dict[str, int | None], now: dict[str, int | None]) -> list[tuple[int, int | None]]:
@@ -136,7 +136,7 @@ def vote(task: Task) -> Votes:
 
 
 def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]:
-    found = []
+    choices = []
     for kind, old, new, was, now in pairs_of(task):
         wanted = labels_of(was, now)
         if not wanted:
@@ -147,12 +147,12 @@ def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]
             rows = rows[np.argsort(-aligning.score[rows], kind="stable")]
             is_right = aligning.b[rows] == (-1 if right is None else right)
             kept = np.concatenate([rows[is_right], rows[~is_right][:RIVALS]])
-            found.append(Choice(task.application, kind, bool(is_right.any()), aligning.table[kept]))
-    return found
+            choices.append(Choice(task.application, kind, bool(is_right.any()), aligning.table[kept]))
+    return choices
 
 
 def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> list[Heard]:
-    found = []
+    heard = []
     reverse, claimed, image = (len(FEATURES) + STANDING.index(name) for name in ("reverse", "claimed", "is the image"))
     for known, (kind, old, new, was, now) in zip(cast, pairs_of(task), strict=True):
         wanted = labels_of(was, now)
@@ -163,15 +163,15 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> li
             said = {number: known[index]} if index in known else {}
             there = gather(aligning, np.asarray([number]), votes=said)
             at = np.flatnonzero(there.b == (-1 if right is None else right))
-            found.append(Heard(task.application, kind, "", right is None, int(at[0]) if len(at) else -1, there.table))
+            heard.append(Heard(task.application, kind, "", right is None, int(at[0]) if len(at) else -1, there.table))
             if right is None:
                 continue
             without = gather(aligning, np.asarray([number]), slice(right, int(new.end[right])), said).table
-            found.append(Heard(task.application, kind, "taken", True, -1, without))
+            heard.append(Heard(task.application, kind, "taken", True, -1, without))
             free = without.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
-            found.append(Heard(task.application, kind, "free", True, -1, free))
-    return found
+            heard.append(Heard(task.application, kind, "free", True, -1, free))
+    return heard
 
 
 def balance(applications: Sequence[str]) -> dict[str, float]:
@@ -181,9 +181,9 @@ def balance(applications: Sequence[str]) -> dict[str, float]:
     return {application: (mean / count) ** 0.5 for application, count in counts.items()}
 
 
-def fit_scores(found: Sequence[Choice], width: int) -> Scores:
+def fit_scores(choices: Sequence[Choice], width: int) -> Scores:
     """The conditional logit over the first features; no likeness may count against a pair."""
-    chosen = [c for c in found if c.right]
+    chosen = [c for c in choices if c.right]
     design = np.zeros((len(chosen), RIVALS + 1, 2 * width), np.float32)
     absent = np.ones((len(chosen), RIVALS + 1))
     by = balance([c.application for c in chosen])
@@ -328,7 +328,7 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
     """The judge of a case, from all tasks; prints how those learnt without a fold do on it."""
     count = len(tasks)
     start = rough()
-    begun = [c for found in pool.map(choices, tasks, [case] * count, [start] * count, [start] * count) for c in found]
+    begun = [c for learnt in pool.map(choices, tasks, [case] * count, [start] * count, [start] * count) for c in learnt]
     applications = sorted({task.application for task in tasks})
 
     def weights(without: Sequence[str]) -> tuple[Scores, Scores]:
@@ -341,14 +341,14 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
     for fold in range(folds):
         held = applications[fold::folds]
         first, later = weights(held)
-        heard = [h for found in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in found]
+        heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
         forest = fit_forest([h for h in heard if h.application not in held])
         judged += judge([h for h in heard if h.application in held], forest)
         print(f"{case}: fold {fold + 1} of {folds}", flush=True)
     said, true = calibration(judged)
     report(case, judged, said, true)
     first, later = weights(())
-    heard = [h for found in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in found]
+    heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
     return Judge(first, later, fit_forest(heard), said, true)
 
 
@@ -364,16 +364,16 @@ def main() -> None:
         cast = list(pool.map(vote, tasks))
         print("witnesses heard", flush=True)
         for case in options.case or CASES:
-            found = learn(tasks, case, options.folds, pool, cast)
+            learnt = learn(tasks, case, options.folds, pool, cast)
             if options.write:
-                write(case, found, len({task.application for task in tasks}))
+                write(case, learnt, len({task.application for task in tasks}))
 
 
-def write(case: str, found: Judge, many: int) -> None:
+def write(case: str, learnt: Judge, many: int) -> None:
     target = Path(__file__).parent.parent / "src" / "wary_hound" / "healing" / "judge.json"
     data = json.loads(target.read_text(encoding="utf-8")) if target.exists() else {}
     data["source"] = f"histories and variants of {many} open-source web interfaces, fitted by scripts/learn_relocation.py"
-    data[case] = found.to_json()
+    data[case] = learnt.to_json()
     target.write_text(json.dumps(data, separators=(",", ":")) + "\n", encoding="utf-8")
     print(f"{target}: {target.stat().st_size:,} bytes", flush=True)
 

@@ -159,8 +159,8 @@ def main() -> None:
         if not wanted or "survival" in wanted:
             from wary_hound import Page, assess, rank
 
-            found = Page.read(folder / "demo-out" / "pages" / "nights@r1.html").find("css{#visitor-name}")
-            write_plot(survival_plot(rank(found)[:4], assess("css{#visitor-name}", found)), SHOTS / "survival.png")
+            shown = Page.read(folder / "demo-out" / "pages" / "nights@r1.html").find("css{#visitor-name}")
+            write_plot(survival_plot(rank(shown)[:4], assess("css{#visitor-name}", shown)), SHOTS / "survival.png")
         if not wanted or "rank-report" in wanted:
             asked = ["rank", "demo-out/pages/nights@r1.html", "css{#night-form [type=submit]}", "--report", "rank.html"]
             subprocess.run([command, *asked], cwd=folder, check=True, stdout=subprocess.DEVNULL)

@@ -79,7 +79,7 @@ def small(png: bytes) -> bytes:
 def main() -> None:
     target = Path(sys.argv[1]) if len(sys.argv) > 1 else SHIPPED
     target.mkdir(parents=True, exist_ok=True)
-    found: dict[str, list[dict[str, Any]]] = {state: [] for state in STATES}
+    by_state: dict[str, list[dict[str, Any]]] = {state: [] for state in STATES}
     with tempfile.TemporaryDirectory() as folder:
         write_site(Path(folder), marks=True)
         with serve(Path(folder)) as address, Browser.start("chromium") as browser:
@@ -93,10 +93,10 @@ def main() -> None:
                     name = f"{state}@r{release}"
                     write_page(page, target / name)
                     (target / f"{name}.png").write_bytes(small(live.screenshot()))
-                    found[state].append({"version": f"r{release}", "file": f"{name}.html", "page": page, "labels": labels})
+                    by_state[state].append({"version": f"r{release}", "file": f"{name}.html", "page": page, "labels": labels})
                     print(f"{name}: {len(page)} elements in {len(page.trees)} trees, {len(labels)} labelled")
     truth = {}
-    for state, versions in found.items():
+    for state, versions in by_state.items():
         known = sorted({label for version in versions for label in version["labels"]})
         truth[state] = [
             {

@@ -32,10 +32,10 @@ def read_bytes(path: Path, what: str = "file", most: int = MOST_BYTES) -> bytes:
     """A file, whole. FileError where it is not there, cannot be read, is no regular file (a pipe, a device), or too long."""
     try:
         recover(path.parent)
-        found = path.stat()
-        if not stat.S_ISREG(found.st_mode):
-            raise FileError(f"{path}: the {what} cannot be read: this is {_kind(found.st_mode)}")
-        if found.st_size > most:
+        status = path.stat()
+        if not stat.S_ISREG(status.st_mode):
+            raise FileError(f"{path}: the {what} cannot be read: this is {_kind(status.st_mode)}")
+        if status.st_size > most:
             raise FileError(f"{path}: more than {most // 1_000_000} MB; that is no {what}")
         return path.read_bytes()
     except FileNotFoundError:
@@ -105,10 +105,10 @@ def _check_unchanged(path: Path, content: bytes | None) -> None:
 def _check_writable(path: Path, target: Path) -> None:
     if not target.exists():
         return
-    found = target.stat()
-    if not stat.S_ISREG(found.st_mode):
-        raise FileError(f"{path}: cannot be written: this is {_kind(found.st_mode)}; nothing was changed")
-    if not found.st_mode & stat.S_IWUSR or not os.access(target, os.W_OK):
+    status = target.stat()
+    if not stat.S_ISREG(status.st_mode):
+        raise FileError(f"{path}: cannot be written: this is {_kind(status.st_mode)}; nothing was changed")
+    if not status.st_mode & stat.S_IWUSR or not os.access(target, os.W_OK):
         raise FileError(f"{path}: cannot be written: it is read-only; nothing was changed")
 
 
@@ -136,10 +136,10 @@ def _write(files: Mapping[Path, bytes], folders: Sequence[Path]) -> None:
 def _like(aside: Path, target: Path) -> None:
     """Mode and owner of what it takes the place of; of a new file, those that any new file gets."""
     if target.exists():
-        found = target.stat()
-        os.chmod(aside, stat.S_IMODE(found.st_mode))
+        status = target.stat()
+        os.chmod(aside, stat.S_IMODE(status.st_mode))
         with contextlib.suppress(OSError):
-            os.chown(aside, found.st_uid, found.st_gid)
+            os.chown(aside, status.st_uid, status.st_gid)
     else:
         mask = os.umask(0)
         os.umask(mask)

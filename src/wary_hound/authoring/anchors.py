@@ -33,14 +33,14 @@ def above(page: Page, index: int) -> Iterator[Finder]:
     """Unique finders of ancestors, nearest first; at most three for one ancestor."""
     count = 0
     for at in page.ancestors(index):
-        found = 0
+        height = 0
         for finder in of_ancestor(page, at):
             if _unique(page, finder, at):
                 yield finder
-                found += 1
-                if found == 3:
+                height += 1
+                if height == 3:
                     break
-        count += bool(found)
+        count += bool(height)
         if count == MOST_ABOVE:
             return
 
@@ -107,7 +107,7 @@ def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by."""
     texts, own = page.semantics.text, page.semantics.own_text
-    found = 0
+    length = 0
     for at in range(holder, int(page.end[holder])):
         if page.tree[at] != page.tree[index] or index <= at < page.end[index] or not own[at]:
             continue
@@ -115,8 +115,8 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
             finder = text(texts[at])
             if _unique(page, finder, at):
                 yield finder
-                found += 1
-                if found == most:
+                length += 1
+                if length == most:
                     return
 
 

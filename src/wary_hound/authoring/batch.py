@@ -50,12 +50,12 @@ def best_of_all(
 ) -> list[Best | None]:
     """The best locator of each element, None where the rules leave none; `done` is called after each."""
     asked = question or Question()
-    found = []
+    best = []
     for element in elements:
-        found.append(_at_once(element, asked) or _ranked(element, asked))
+        best.append(_at_once(element, asked) or _ranked(element, asked))
         if done is not None:
             done()
-    return found
+    return best
 
 
 def _ranked(element: Element, asked: Question) -> Best | None:

@@ -59,11 +59,11 @@ def proposals(
     inner += [(hops, kind) for hops, kind in searched if hops not in known and is_unique(page, hops, scope, index)]
     if not hosts:
         return [Proposal(Locator(hops), kind) for hops, kind in inner]
-    found: list[Proposal] = []
+    proposed: list[Proposal] = []
     for rank, prefix in enumerate(choose_host(page, hosts[-1])):
         take = inner if rank == 0 else [entry for entry in inner if entry[1] != "path"][:15]
-        found.extend(Proposal(Locator(prefix + hops), kind) for hops, kind in take)
-    return found
+        proposed.extend(Proposal(Locator(prefix + hops), kind) for hops, kind in take)
+    return proposed
 
 
 def boundary_of(page: Page, host: int) -> Boundary:

@@ -241,14 +241,14 @@ def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int, least: float =
 
 def telling(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
     """The first candidates that say something else than those before them: none that rests on all that a better one does."""
-    found: list[Candidate] = []
+    lines: list[Candidate] = []
     for candidate in candidates:
         facts = {fact for fact, _ in candidate.outlook.hazards}
-        if not any(facts >= {fact for fact, _ in other.outlook.hazards} for other in found):
-            found.append(candidate)
-            if len(found) == most:
+        if not any(facts >= {fact for fact, _ in other.outlook.hazards} for other in lines):
+            lines.append(candidate)
+            if len(lines) == most:
                 break
-    return found
+    return lines
 
 
 def assess(locator: Locator | str, element: Element, question: Question | None = None) -> Candidate:
@@ -295,10 +295,10 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
     )
 
 
-def _why(page: Page, found: Outlook, resting: Sequence[Sequence[Dependency]], futures: Futures, element: int) -> tuple[str, ...]:
+def _why(page: Page, outlook: Outlook, resting: Sequence[Sequence[Dependency]], futures: Futures, element: int) -> tuple[str, ...]:
     """Of several ways what each rests on most, since one that lasts is enough."""
     if len(resting) == 1:
-        return reasons(page, found.hazards, element)
+        return reasons(page, outlook.hazards, element)
     model = futures.model
     first: list[str] = []
     for facts in resting:

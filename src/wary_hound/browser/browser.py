@@ -162,8 +162,8 @@ class Browser:
         deadline = time.monotonic() + limit
         while True:
             there = [(page, page.address()) for page in self.pages]
-            if found := [page for page, at in there if wanted.search(at)]:
-                return found[-1]
+            if fitting := [page for page, at in there if wanted.search(at)]:
+                return fitting[-1]
             if time.monotonic() > deadline:
                 raise BrowserTimeout(f"waited {limit:g} s for a page at {address}; open are {', '.join(at for _, at in there)}")
             time.sleep(EVERY)

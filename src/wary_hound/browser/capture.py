@@ -156,14 +156,14 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
 
 def _closed(connection: Connection, context: str) -> list[str]:
     """Shared ids of all closed shadow roots, outer before inner: one call, and one more for each level of them."""
-    found: list[str] = []
+    closed: list[str] = []
     inside: list[str] = []
     while True:
         hosts = connection.call(context, script("hosts.js"), *({"sharedId": shared} for shared in inside))
         inside = closed_roots(hosts)
         if not inside:
-            return found
-        found.extend(inside)
+            return closed
+        closed.extend(inside)
 
 
 def _events(collected: _Collected, taken: dict[str, Document], context: str, origin: tuple[float, float]) -> Iterator[Event]:

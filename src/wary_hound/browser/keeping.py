@@ -50,8 +50,8 @@ class Cookie:
 
 def cookies_of(connection: Connection, context: str) -> tuple[Cookie, ...]:
     """The cookies of the user whose page this is."""
-    found = connection.send("storage.getCookies", partition={"type": "context", "context": context})["cookies"]
-    return tuple(map(_cookie, found))
+    answer = connection.send("storage.getCookies", partition={"type": "context", "context": context})["cookies"]
+    return tuple(map(_cookie, answer))
 
 
 def _cookie(said: Json) -> Cookie:

@@ -16,8 +16,8 @@ def chord(text: str) -> list[str]:
     """The keys of `Control+Shift+K`, in the order that they go down. BrowserError for a name that is no key."""
     names = text.removesuffix("+").removesuffix("+").split("+") if text.endswith("++") else text.split("+")
     names = ["+"] if text == "+" else [*names, "+"] if text.endswith("++") else names
-    found = [name if len(name) == 1 else KEYS.get(name, "") for name in names]
-    if not all(found):
-        odd = next(name for name, key in zip(names, found, strict=True) if not key)
+    values = [name if len(name) == 1 else KEYS.get(name, "") for name in names]
+    if not all(values):
+        odd = next(name for name, key in zip(names, values, strict=True) if not key)
         raise BrowserError(f"no key is named {odd!r}: one character, or one of {', '.join(KEYS)}")
-    return found
+    return values

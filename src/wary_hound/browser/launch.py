@@ -119,9 +119,9 @@ def end_process(process: subprocess.Popen[bytes]) -> None:
 def find_program(browser: str, given: str, *names: str) -> str:
     """The program that was given, or the first of some that is on the path. BrowserError, with the install line, if none."""
     for name in (given,) if given else names:
-        found = shutil.which(name)
-        if found:
-            return found
+        program = shutil.which(name)
+        if program:
+            return program
     if given:
         raise BrowserError(f"{given}: there is no such program")
     raise BrowserError(f"no {names[0]} on this machine; install it: apt-get install {INSTALL[browser]}")
@@ -276,7 +276,7 @@ def _await_line(process: subprocess.Popen[bytes], pattern: re.Pattern[str], what
             raise BrowserTimeout(f"waited {START_LIMIT:g} s for {what}: it did not") from None
         if line is None:
             raise BrowserError(f"waited for {what}, but it ended{': ' + last if last else ''}")
-        found = pattern.search(line)
-        if found:
-            return found.group(1)
+        hit = pattern.search(line)
+        if hit:
+            return hit.group(1)
         last = line.strip() or last

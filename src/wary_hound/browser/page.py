@@ -256,7 +256,7 @@ class LivePage(Reading):
         """Wait for a request to an address like this (a whole one, or a path of the page's own host; `*` is anything), and for its
         answer; one that came already counts. BrowserTimeout says which came."""
 
-        def found() -> Request | None:
+        def answer() -> Request | None:
             host = self.browser.network.host_of(self.context)
             fitting = [r for r in self.requests if r.is_like(pattern, method, host) and (r.status or r.error)]
             return next((r for r in fitting if not status or r.status == status), None)
@@ -269,7 +269,7 @@ class LivePage(Reading):
             f"a request {f'by {method.upper()} ' if method else ''}to {masked(pattern)}{f' with status {status}' if status else ''}"
         )
         deadline = self._target.deadline
-        while (request := found()) is None:
+        while (request := answer()) is None:
             if time.monotonic() > deadline:
                 raise BrowserTimeout(f"waited {self.limit:g} s for {wanted}; there was {told()}")
             time.sleep(0.05)

@@ -79,13 +79,13 @@ class Picking:
                 break
             except BrowserError:
                 self.ended = True  # the window was closed
-        found: list[Picked] = []
+        frames: list[Picked] = []
         while self._heard and not self.ended:
             context, said = self._heard.popleft()
             if said["kind"] == "at" and any(c == context and s["kind"] == "at" for c, s in self._heard):
                 continue  # the pointer has gone on
-            found.extend(self._act(context, str(said["kind"]), int(str(said.get("number", -1))), bool(said.get("changed"))))
-        return found
+            frames.extend(self._act(context, str(said["kind"]), int(str(said.get("number", -1))), bool(said.get("changed"))))
+        return frames
 
     def _act(self, context: str, kind: str, number: int, changed: bool) -> Iterator[Picked]:
         if kind == "end":

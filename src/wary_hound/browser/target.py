@@ -131,8 +131,8 @@ class Target:
 
         def question() -> tuple[str, Json]:
             (context, number), *_ = self.one(where, deadline)
-            found = self.view.connection.call(context, f"() => globalThis.waryHoundTaken[{number}]")
-            return context, {"sharedId": found["sharedId"]}
+            answer = self.view.connection.call(context, f"() => globalThis.waryHoundTaken[{number}]")
+            return context, {"sharedId": answer["sharedId"]}
 
         return self.view.ask(question, deadline)
 

@@ -39,9 +39,9 @@ class _Commands(click.Group):
     def get_command(self, context: click.Context, name: str) -> click.Command | None:
         if name not in COMMANDS:
             return None
-        found = importlib.import_module(f"wary_hound.cli.{name}").command
-        assert isinstance(found, click.Command)
-        return found
+        command = importlib.import_module(f"wary_hound.cli.{name}").command
+        assert isinstance(command, click.Command)
+        return command
 
     def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Commands"):

@@ -103,29 +103,29 @@ def _show_fates(out: Console, title: str, what: str, counts: Mapping[str, Counte
 
 
 def _show_forecasts(out: Console, summed: Result) -> None:
-    found = summed.forecasts
-    if not found.count:
+    forecasts = summed.forecasts
+    if not forecasts.count:
         return
     out.print(Text.assemble("\n", bold("Forecasts"), " of the top candidate's survival\n"))
     rows = [
         (str(k), f"{b.count:,}", percent(b.predicted, 1), percent(b.observed, 1), f"{100 * (b.predicted - b.observed):+.1f}")
-        for k, b in found.by_releases().items()
+        for k, b in forecasts.by_releases().items()
     ]
     heads = ["releases ahead", "pairs", "predicted", "observed", "off by"]
     out.print(table([(h, "right") for h in heads], rows))
     out.print()
-    bins = [(f"{100 * b.predicted:.0f}", f"{b.count:,}", percent(b.observed, 1)) for b in found.calibration()]
+    bins = [(f"{100 * b.predicted:.0f}", f"{b.count:,}", percent(b.observed, 1)) for b in forecasts.calibration()]
     out.print(table([("predicted %", "right"), ("pairs", "right"), ("observed", "right")], bins))
-    assert found.brier is not None
-    assert found.regret is not None
-    assert found.calibration_error is not None
-    out.print(f"\nBrier score {found.brier:.3f}; calibration error {found.calibration_error:.3f}")
+    assert forecasts.brier is not None
+    assert forecasts.regret is not None
+    assert forecasts.calibration_error is not None
+    out.print(f"\nBrier score {forecasts.brier:.3f}; calibration error {forecasts.calibration_error:.3f}")
     out.print(
-        f"Regret {100 * found.regret:.1f} points: so much more would the best of the first ten candidates have been right, had one "
-        f"known; some one of them is right in {percent(found.some / found.count, 1)} of pairs"
+        f"Regret {100 * forecasts.regret:.1f} points: so much more would the best of the first ten candidates have been right, had "
+        f"one known; some one of them is right in {percent(forecasts.some / forecasts.count, 1)} of pairs"
     )
-    if found.concordance is not None:
-        out.print(f"Of two candidates of which one was right, it had the higher forecast in {percent(found.concordance, 1)}")
-    fates = ", ".join(f"{fate} {percent(share(found.team, fate), 1)}" for fate in ("alive", "lost", "stolen", "ambiguous"))
+    if forecasts.concordance is not None:
+        out.print(f"Of two candidates of which one was right, it had the higher forecast in {percent(forecasts.concordance, 1)}")
+    fates = ", ".join(f"{fate} {percent(share(forecasts.team, fate), 1)}" for fate in ("alive", "lost", "stolen", "ambiguous"))
     out.print(f"With two fallbacks, the first locator that finds one element: {fates}")
     out.print(f"Search proved its best for {percent(summed.proven[True] / max(1, sum(summed.proven.values())), 1)} of elements")

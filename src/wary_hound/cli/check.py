@@ -43,46 +43,48 @@ def command(
         said = f"{value}: {explanations[0][1].summary}"
         write_picture(seen[0][1], marks, picture, said, seen[0][2])
     if as_json:
-        print_json([{"page": str(path), **_json(found)} for path, found in explanations])
+        print_json([{"page": str(path), **_json(explanation)} for path, explanation in explanations])
     else:
-        for number, (path, found) in enumerate(explanations):
+        for number, (path, explanation) in enumerate(explanations):
             if number:
                 console().print()
-            _show(path, found)
-    context.exit(0 if all(len(found.found) == 1 for _, found in explanations) else 1)
+            _show(path, explanation)
+    context.exit(0 if all(len(explanation.found) == 1 for _, explanation in explanations) else 1)
 
 
-def _json(found: Explanation) -> dict[str, Any]:
+def _json(explanation: Explanation) -> dict[str, Any]:
     return {
-        "locator": str(found.locator),
-        "count": len(found.found),
-        "matches": [element_json(found.page[i]) for i in found.found[:100]],
-        "hops": [{"hop": h.text, "in": h.where, "steps": [[s.text, s.count] for s in h.steps], "note": h.note} for h in found.hops],
+        "locator": str(explanation.locator),
+        "count": len(explanation.found),
+        "matches": [element_json(explanation.page[i]) for i in explanation.found[:100]],
+        "hops": [
+            {"hop": h.text, "in": h.where, "steps": [[s.text, s.count] for s in h.steps], "note": h.note} for h in explanation.hops
+        ],
         "nearly": [
             {
                 "locator": m.locator,
                 "count": m.count,
                 "change": m.change,
-                "matches": [element_json(found.page[i]) for i in m.found[:5]],
+                "matches": [element_json(explanation.page[i]) for i in m.found[:5]],
             }
-            for m in found.misses
+            for m in explanation.misses
         ],
         "nearest": [
             {**element_json(near.element), "why": near.why}
-            for near in (nearest(found.locator, found.page) if not found.found else ())
+            for near in (nearest(explanation.locator, explanation.page) if not explanation.found else ())
         ],
-        "apart": list(found.apart),
-        "notes": list(found.notes),
+        "apart": list(explanation.apart),
+        "notes": list(explanation.notes),
     }
 
 
-def _show(path: str | Path, found: Explanation) -> None:
+def _show(path: str | Path, explanation: Explanation) -> None:
     out = console()
-    count = len(found.found)
+    count = len(explanation.found)
     sign, colour = ("✓", "green") if count == 1 else ("✗", "red")
     said = "1 of 1" if count == 1 else f"{count or 'no'} matches"
     out.print(Text.assemble((f"{sign} {said}", colour), f"  {path.name if isinstance(path, Path) else path}"))
-    for hop in found.hops:
+    for hop in explanation.hops:
         out.print(Text.assemble(("  in ", "dim"), hop.where))
         first = next((k for k, step in enumerate(hop.steps) if not step.count), None)
         for number, step in enumerate(hop.steps):
@@ -93,29 +95,28 @@ def _show(path: str | Path, found: Explanation) -> None:
             out.print(Text(f"         {hop.note}", "yellow"))
     if count:
         rows = []
-        for number, index in enumerate(found.found[:MOST_LISTED]):
-            element = found.page[index]
-            last = (found.apart[number] or "nothing of its own") if found.apart else _place(found, index)
+        for number, index in enumerate(explanation.found[:MOST_LISTED]):
+            element = explanation.page[index]
+            last = (explanation.apart[number] or "nothing of its own") if explanation.apart else _place(explanation, index)
             rows.append((str(index), short(element, 44), element.role or "–", last))
-        out.print(table([("no.", "right"), "match", "role", "only it has" if found.apart else "on the screen"], rows))
+        out.print(table([("no.", "right"), "match", "role", "only it has" if explanation.apart else "on the screen"], rows))
         if count > MOST_LISTED:
             out.print(f"  and {count - MOST_LISTED} more")
-    for near in nearest(found.locator, found.page) if not count else ():
+    for near in nearest(explanation.locator, explanation.page) if not count else ():
         out.print(Text.assemble(("  comes nearest ", "dim"), short(near.element, 50), (f"  ({near.why})", "dim")))
-    for miss in found.misses:
-        out.print(
-            Text.assemble(("  nearly ", "dim"), miss.locator, f"  matches {_missed(found, miss)} ", (f"({miss.change})", "dim"))
-        )
-    for note in found.notes:
+    for miss in explanation.misses:
+        matches = f"  matches {_missed(explanation, miss)} "
+        out.print(Text.assemble(("  nearly ", "dim"), miss.locator, matches, (f"({miss.change})", "dim")))
+    for note in explanation.notes:
         out.print(Text(f"  {note}", "yellow"))
 
 
-def _missed(found: Explanation, miss: Miss) -> str:
-    return f"1, {short(found.page[miss.found[0]], 40)}" if miss.count == 1 else str(miss.count)
+def _missed(explanation: Explanation, miss: Miss) -> str:
+    return f"1, {short(explanation.page[miss.found[0]], 40)}" if miss.count == 1 else str(miss.count)
 
 
-def _place(found: Explanation, index: int) -> str:
-    element = found.page[index]
+def _place(explanation: Explanation, index: int) -> str:
+    element = explanation.page[index]
     if not element.visible:
         return "not shown"
     try:

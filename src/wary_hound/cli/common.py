@@ -205,13 +205,13 @@ def executor(jobs: int | None, cluster: str | None) -> Iterator[Executor]:
 
 def journey_files(given: Sequence[Path]) -> list[Path]:
     """Files of journeys; a folder stands for those in it. FileError where there is none in one."""
-    found: list[Path] = []
+    files: list[Path] = []
     for path in given:
         if path.is_dir():
             inside = [file for file in sorted(path.glob("*.yaml")) if b"\nsteps:" in b"\n" + file.read_bytes()]
             if not inside:
                 raise FileError(f"{path}: there is no journey in this folder")
-            found += inside
+            files += inside
         else:
-            found.append(path)
-    return found
+            files.append(path)
+    return files

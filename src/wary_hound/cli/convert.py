@@ -70,28 +70,28 @@ def command(locator: str, form: str | None, output: Path | None, watch: bool, pa
         made = convert(value, form, there)
         click.echo(str(made) if isinstance(made, Locator) else json.dumps(made, ensure_ascii=False))
         return
-    found: dict[str, Any] = {"notation": str(value)}
+    forms: dict[str, Any] = {"notation": str(value)}
     missing: dict[str, str] = {}
     for name in FORMS:
         try:
             made = convert(value, name, there)
-            found[name] = str(made) if isinstance(made, Locator) else made
+            forms[name] = str(made) if isinstance(made, Locator) else made
         except LocatorError as error:
             missing[name] = str(error)
-    open_questions = unsaid(value) if "xpath" in found else ()
+    open_questions = unsaid(value) if "xpath" in forms else ()
     counts: dict[str, int] = {}
     paths: dict[str, str] = {}
     if there is not None:
-        counts = {name: len(match(there, found[name])) for name in ("notation", "css", "xpath") if name in found}
+        counts = {name: len(match(there, forms[name])) for name in ("notation", "css", "xpath") if name in forms}
         element = find(there, value)
         paths = {"relative XPath": str(_path(element, relative=True)), "CSS path": str(_path(element, relative=False))}
     if as_json:
-        print_json({**found, "no_equivalent": missing, "xpath_does_not_ask": open_questions, "matches": counts, **paths})
+        print_json({**forms, "no_equivalent": missing, "xpath_does_not_ask": open_questions, "matches": counts, **paths})
         return
     rows: list[Sequence[str | Text]] = []
     for name in ("notation", *FORMS):
-        if name in found:
-            made = found[name] if isinstance(found[name], str) else json.dumps(found[name], ensure_ascii=False)
+        if name in forms:
+            made = forms[name] if isinstance(forms[name], str) else json.dumps(forms[name], ensure_ascii=False)
             rows.append((name, made, str(counts.get(name, ""))))
         else:
             rows.append((name, Text(f"– {missing[name]}", "yellow"), ""))

@@ -47,13 +47,13 @@ def learn(folder: Path, out: Path, plot: Path | None, as_json: bool) -> None:
     shipped = ChangeModel.shipped()
     with progress(console()) as shown:
         going = shown.add_task("following", total=None)
-        found = follow(folder, lambda name: shown.update(going, description=f"following {Path(name).name}"))
-    way = "labels" if found.labelled else "relocation, sure matches only"
+        folders = follow(folder, lambda name: shown.update(going, description=f"following {Path(name).name}"))
+    way = "labels" if folders.labelled else "relocation, sure matches only"
     source = (
-        f"{len(found.observations):,} facts of {found.elements:,} elements on {found.pairs} pairs of snapshots, followed by {way}; "
-        f"prior: the shipped rates, version {shipped.version}"
+        f"{len(folders.observations):,} facts of {folders.elements:,} elements on {folders.pairs} pairs of snapshots, "
+        f"followed by {way}; prior: the shipped rates, version {shipped.version}"
     )
-    own = updated(shipped, found.observations, source)
+    own = updated(shipped, folders.observations, source)
     write_aside({out: (json.dumps(own.to_json(), indent=0) + "\n").encode()})
     _told(own, shipped, plot, as_json)
     if not as_json:
@@ -74,20 +74,20 @@ def show(rates: Path, plot: Path | None, as_json: bool) -> None:
 
 
 def _told(own: ChangeModel, shipped: ChangeModel, plot: Path | None, as_json: bool) -> None:
-    found = differences(own, shipped)
+    told = differences(own, shipped)
     if plot is not None:
         from wary_hound.report.plots import rates_plot, write_plot
 
-        write_plot(rates_plot(found[:MOST]), plot)
+        write_plot(rates_plot(told[:MOST]), plot)
     if as_json:
-        print_json({"source": own.source, "differences": [_json(d) for d in found]})
+        print_json({"source": own.source, "differences": [_json(d) for d in told]})
         return
     out = console()
     out.print(f"From {own.source}.")
-    sure = sum(d.sure for d in found)
-    out.print(f"{len(found)} kinds of facts were seen; of {sure} it is sure that they last otherwise than the shipped rates say.\n")
+    sure = sum(d.sure for d in told)
+    out.print(f"{len(told)} kinds of facts were seen; of {sure} it is sure that they last otherwise than the shipped rates say.\n")
     rows = []
-    for entry in found[:MOST]:
+    for entry in told[:MOST]:
         word = Text("like shipped", "dim")
         if entry.sure:
             word = Text("▲ lasts longer", "green") if entry.own > entry.shipped else Text("▼ lasts less", "red")
@@ -111,8 +111,8 @@ def _told(own: ChangeModel, shipped: ChangeModel, plot: Path | None, as_json: bo
         ("facts", "right"),
     ]
     out.print(table(columns, rows))
-    if len(found) > MOST:
-        out.print(f"and {len(found) - MOST} more (--json gives all)")
+    if len(told) > MOST:
+        out.print(f"and {len(told) - MOST} more (--json gives all)")
     if plot is not None:
         out.print(f"Plot: {plot}")
 

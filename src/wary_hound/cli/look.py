@@ -92,10 +92,10 @@ def _page(page: Page, everything: bool, as_json: bool) -> None:
 def unique_facts(element: Element) -> str:
     """Which of its attributes no other element of its tree has with that value."""
     page = element.page
-    found = [name for name, value in element.attributes.items() if value and sharing(element, name, value) == 1]
+    unique = [name for name, value in element.attributes.items() if value and sharing(element, name, value) == 1]
     if element.text and sum(page.semantics.text[i] == element.text for i in page.index.in_tree[element.tree.number]) == 1:
-        found.append("text")
-    return ", ".join(found)
+        unique.append("text")
+    return ", ".join(unique)
 
 
 def sharing(element: Element, name: str, value: str) -> int:

@@ -39,32 +39,32 @@ def rank_all(page: Page, question: Question, language: str | None, output: Path 
     """Print, or write, the best locators of a page's elements. LocatorError where there is nothing that a person can use."""
     if language and not question.rules.only:
         question = replace(question, rules=Rules(PAIRS, question.rules.without, question.rules.prefer))
-    found = _found(page, question)
+    ranked = _found(page, question)
     title = page.title or page.url or "a page"
     if language:
-        text = constants(_remarked(found), language, f"Locators of {title}, {len(found.named)} elements")
+        text = constants(_remarked(ranked), language, f"Locators of {title}, {len(ranked.named)} elements")
         if output is None:
             click.echo(text, nl=False)
     elif output is not None and output.suffix == ".csv":
-        text = _csv(found, question)
+        text = _csv(ranked, question)
     elif output is not None:
-        entries = {name: Entry(locator=str(best.locator)) for name, best in found.named.items()}
-        text = Book(book=title, elements=entries, remembered={n: remember(b.element) for n, b in found.named.items()}).to_yaml()
+        entries = {name: Entry(locator=str(best.locator)) for name, best in ranked.named.items()}
+        text = Book(book=title, elements=entries, remembered={n: remember(b.element) for n, b in ranked.named.items()}).to_yaml()
     if output is not None:
         if output.exists():
             raise FileError(f"{output}: is there already; name another file, or take that one away")
         write_aside({output: text.encode()}, {output: None})
-        console().print(f"{len(found.named)} elements written: {output}")
+        console().print(f"{len(ranked.named)} elements written: {output}")
     elif as_json:
         print_json(
             [
                 {"name": n, "locator": str(b.locator), **_figures(b), "element": element_json(b.element)}
-                for n, b in found.named.items()
+                for n, b in ranked.named.items()
             ]
         )
     elif not language:
-        _show(found, question)
-    for name in found.without:
+        _show(ranked, question)
+    for name in ranked.without:
         click.echo(f"No locator under these rules finds {name} alone.", err=True)
 
 
@@ -83,16 +83,16 @@ def _figures(best: Best) -> dict[str, float | bool]:
     return {"survival": round(best.survival, 4), "weak": best.weak}
 
 
-def _remarked(found: _Found) -> list[tuple[str, Locator, str]]:
+def _remarked(ranked: _Found) -> list[tuple[str, Locator, str]]:
     weak = "weak: says what kind of element, or where, not which one"
-    return [(name, best.locator, weak if best.weak else "") for name, best in found.named.items()]
+    return [(name, best.locator, weak if best.weak else "") for name, best in ranked.named.items()]
 
 
-def _csv(found: _Found, question: Question) -> str:
+def _csv(ranked: _Found, question: Question) -> str:
     written = io.StringIO()
     rows = csv.writer(written, lineterminator="\n")
     rows.writerow(["name", "locator", f"survival after {question.releases}", "weak", "role", "text"])
-    for name, best in found.named.items():
+    for name, best in ranked.named.items():
         element = best.element
         said = [
             name,
@@ -106,7 +106,7 @@ def _csv(found: _Found, question: Question) -> str:
     return written.getvalue()
 
 
-def _show(found: _Found, question: Question) -> None:
+def _show(ranked: _Found, question: Question) -> None:
     rows = [
         (
             name,
@@ -114,12 +114,12 @@ def _show(found: _Found, question: Question) -> None:
             Text(percent(best.survival), survival_colour(best.survival)),
             Text("weak", "yellow") if best.weak else "",
         )
-        for name, best in found.named.items()
+        for name, best in ranked.named.items()
     ]
     out = console()
     after = f"{question.releases} release{'s' if question.releases > 1 else ''} and a change of use"
     out.print(f"{len(rows)} elements that a person can use, each with its best locator and how likely that lasts\n{after}\n")
     out.print(table(["name", ("locator", "wide"), ("lasts", "right"), ""], rows))
-    weak = sum(best.weak for best in found.named.values())
+    weak = sum(best.weak for best in ranked.named.values())
     if weak:
         out.print(f"\n{weak} weak: nothing says which element is meant (rank PAGE LOCATOR tells more of each).")

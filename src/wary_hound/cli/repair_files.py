@@ -63,12 +63,12 @@ def changes_of(
     texts: Mapping[Path, str], after: Mapping[Path, str], repairs: Sequence[NamedRepair], sources: Sequence[Path]
 ) -> Changes:
     """The change of the book and the journeys, and of all sources in which the old locators stand."""
-    found = Changes({path: text.encode() for path, text in texts.items()}, {path: after[path].encode() for path in texts})
+    changes = Changes({path: text.encode() for path, text in texts.items()}, {path: after[path].encode() for path in texts})
     renewals = [entry for named in repairs if (entry := _renewal(named)) is not None]
     for path in files_of(sources):
-        if path not in found.before:
-            _source(path, renewals, found)
-    return found
+        if path not in changes.before:
+            _source(path, renewals, changes)
+    return changes
 
 
 def _renewal(named: NamedRepair) -> Renewal | None:

@@ -74,38 +74,39 @@ def command(
     """
     sources = [path for path in journeys if path.suffix.lower() in LANGUAGES]
     files = journey_files([path for path in journeys if path not in sources])
-    found = review(files) if files else Reviewed([], 0, 0)
+    reviewed = review(files) if files else Reviewed([], 0, 0)
     for path in sources:
-        found.findings.extend(review_source(path))
+        reviewed.findings.extend(review_source(path))
     proof = {path: _proof(path, base, browser, most, limit, as_json) for path in files} if proving else {}
     if fix or patch is not None:
-        _fix(found.findings, fix, patch)
+        _fix(reviewed.findings, fix, patch)
     if sarif is not None:
         from wary_hound.report.sarif import sarif_of
 
-        write_aside({sarif: sarif_of(found.findings, version("wary-hound")).encode()})
+        write_aside({sarif: sarif_of(reviewed.findings, version("wary-hound")).encode()})
     if report_path is not None:
         from wary_hound.report.proof import write_proof
 
-        write_proof(proof, found.findings, report_path)
+        write_proof(proof, reviewed.findings, report_path)
     if as_json:
-        print_json({"findings": [_json(f) for f in found.findings], "proof": [_mutation(m) for ms in proof.values() for m in ms]})
+        mutations = [_mutation(m) for ms in proof.values() for m in ms]
+        print_json({"findings": [_json(f) for f in reviewed.findings], "proof": mutations})
     else:
-        _tell(found, fix)
+        _tell(reviewed, fix)
         for path, changes in proof.items():
             _tell_proof(path, changes)
         for written in (patch, sarif, report_path):
             if written is not None:
                 console().print(f"Written: {written}")
     heavy = WEIGHTS[: WEIGHTS.index(fail_on) + 1] if fail_on in WEIGHTS else ()
-    weak = any(f.weight in heavy and not (fix and f.fix) for f in found.findings)
+    weak = any(f.weight in heavy and not (fix and f.fix) for f in reviewed.findings)
     context.exit(1 if weak or any(not m.noticed for ms in proof.values() for m in ms) else 0)
 
 
 def _proof(path: Path, base: str, browser: str, most: int, limit: float, quiet: bool) -> list[Mutation]:
     from wary_hound.browser import Browser
 
-    found: list[Mutation] = []
+    proofs: list[Mutation] = []
     for written in read_written(path):
         journey = written.journey
         book = journey.read_book(path.parent)
@@ -116,11 +117,11 @@ def _proof(path: Path, base: str, browser: str, most: int, limit: float, quiet: 
             def told(_: Mutation, bar: Progress = bar, line: TaskID = line) -> None:
                 bar.update(line, advance=1)
 
-            found += prove(
+            proofs += prove(
                 journey, book, opened, base=base, values=rows[0], folder=path.parent, limit=limit, most=most,
                 told=told,
             )  # fmt: skip
-    return found
+    return proofs
 
 
 def _fix(findings: Sequence[Finding], write: bool, patch: Path | None) -> None:
@@ -133,10 +134,10 @@ def _fix(findings: Sequence[Finding], write: bool, patch: Path | None) -> None:
         yaml_text.write_changed(texts, new)
 
 
-def _tell(found: Reviewed, fix: bool) -> None:
+def _tell(reviewed: Reviewed, fix: bool) -> None:
     out = console()
     dead: dict[Path, list[str]] = {}
-    for finding in found.findings:
+    for finding in reviewed.findings:
         if finding.rule == "dead-entry":
             dead.setdefault(finding.place.path, []).append(finding.about)
             continue
@@ -150,11 +151,11 @@ def _tell(found: Reviewed, fix: bool) -> None:
             out.print(Padding(Text.assemble((f"{done}: ", "green"), shown(finding.better)), (0, 0, 0, 2)))
     for path, names in dead.items():
         out.print(Text.assemble(("· dead-entry", "dim"), f"  {path}: no journey that was reviewed uses {shown(', '.join(names))}"))
-    counts = {weight: sum(f.weight == weight for f in found.findings) for weight in WEIGHTS}
+    counts = {weight: sum(f.weight == weight for f in reviewed.findings) for weight in WEIGHTS}
     said = ", ".join(f"{count} {weight}" for weight, count in counts.items() if count) or "nothing found"
-    journeys = f"{found.journeys} journey{'' if found.journeys == 1 else 's'}, {found.steps} steps"
+    journeys = f"{reviewed.journeys} journey{'' if reviewed.journeys == 1 else 's'}, {reviewed.steps} steps"
     out.print(Text.assemble(bold(said), f" in {journeys}"))
-    fixable = sum(f.fix is not None for f in found.findings)
+    fixable = sum(f.fix is not None for f in reviewed.findings)
     if fixable and not fix:
         out.print(Text(f"{fixable} can be put right by --fix.", "dim"))
 

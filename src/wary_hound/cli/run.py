@@ -159,12 +159,12 @@ def command(
 
 def _renewed(runs: Sequence[Run], walks: Sequence[tuple[Path, Journey]]) -> dict[Path, int]:
     """How many elements each book remembers anew, from the runs that passed."""
-    found: dict[Path, dict[str, Any]] = {}
+    renewed: dict[Path, dict[str, Any]] = {}
     books = {journey.journey: file.parent / journey.book for file, journey in walks if journey.book}
     for run in runs:
         if run.state == "passed" and run.seen and run.journey in books:
-            found.setdefault(books[run.journey], {}).update(run.seen)
-    return {path: renew_book(path, memories) for path, memories in found.items()}
+            renewed.setdefault(books[run.journey], {}).update(run.seen)
+    return {path: renew_book(path, memories) for path, memories in renewed.items()}
 
 
 def _tasks(file: Path, journey: Journey, browsers: str, sizes: str, phone: bool, times: int, given: dict[str, Any]) -> list[Task]:
@@ -189,9 +189,9 @@ def _settings(journey: Journey, sizes: str, phone: bool) -> list[Setting]:
     odd = next((text for text in asked if size_of(text) is None), None)
     if odd is not None:
         raise click.BadParameter(f"{odd!r} is no size such as 1280x800", param_hint="--size")
-    found = [Setting(size_of(text)) for text in asked] + ([Setting(phone=True)] if phone else [])
-    if found:
-        return found
+    settings = [Setting(size_of(text)) for text in asked] + ([Setting(phone=True)] if phone else [])
+    if settings:
+        return settings
     return [Setting(size_of(journey.start.size) if journey.start.size else None, journey.start.phone)]
 
 
@@ -271,10 +271,10 @@ def _live(task: Task, evidence: Path | None, lines: Lines) -> Run:
 
 def _all(tasks: list[Task], jobs: int, cluster: str | None, stop: bool, evidence: Path | None, lines: Lines) -> list[Run]:
     """All runs, in the order asked for; those that were done where it is stopped (by `stop`, or Ctrl-C)."""
-    found: dict[int, Run] = {}
+    runs: dict[int, Run] = {}
 
     def keep(number: int, run: Run) -> bool:
-        found[number] = _done(tasks[number], run, evidence)
+        runs[number] = _done(tasks[number], run, evidence)
         bar.update(line, advance=1)
         return not (stop and run.state == "failed")
 
@@ -296,7 +296,7 @@ def _all(tasks: list[Task], jobs: int, cluster: str | None, stop: bool, evidence
                         for other in futures:
                             other.cancel()
                         break
-    return [found[number] for number in sorted(found)]
+    return [runs[number] for number in sorted(runs)]
 
 
 def _tell(runs: Sequence[Run], asked: int) -> None:

@@ -52,64 +52,65 @@ def command(
     title, tasks = tasks_of(path, question)
     with executor(jobs, cluster) as pool, progress(console()) as shown:
         going = shown.add_task("judging", total=len(tasks))
-        found = stress(title, tasks, pool, lambda _: shown.advance(going))
+        stressed = stress(title, tasks, pool, lambda _: shown.advance(going))
     pages = {task.page: read_page(task.page) for task in tasks}
-    advice = [(page, a) for file, page in pages.items() for a in _advice(found, file, page, question)] if with_advice else []
+    advice = [(page, a) for file, page in pages.items() for a in _advice(stressed, file, page, question)] if with_advice else []
     if plot is not None:
         from wary_hound.report.plots import stress_plot, write_plot
 
-        write_plot(stress_plot(found), plot)
+        write_plot(stress_plot(stressed), plot)
     if picture is not None:
-        _write_pictures(found, pages, advice, picture)
+        _write_pictures(stressed, pages, advice, picture)
     if as_json:
-        print_json(_json(found, advice))
+        print_json(_json(stressed, advice))
     else:
-        _show(found)
+        _show(stressed)
         _show_advice(advice, with_advice)
         for file in (plot, picture):
             if file is not None:
                 console().print(f"Written: {file}")
-    low = fail_under is not None and found.survival < fail_under
+    low = fail_under is not None and stressed.survival < fail_under
     if low and not as_json:
-        console().print(Text(f"✗ {percent(found.survival)} is under the {percent(fail_under)} asked for", "red"))
-    context.exit(1 if low or any(e.main is None for e in found.elements) else 0)
+        console().print(Text(f"✗ {percent(stressed.survival)} is under the {percent(fail_under)} asked for", "red"))
+    context.exit(1 if low or any(e.main is None for e in stressed.elements) else 0)
 
 
-def _advice(found: Stress, file: Path, page: Page, question: Question) -> list[Advice]:
-    here = {e.name: e.element for e in found.elements if e.page == file and e.element >= 0}
+def _advice(stressed: Stress, file: Path, page: Page, question: Question) -> list[Advice]:
+    here = {e.name: e.element for e in stressed.elements if e.page == file and e.element >= 0}
     return advise(page, here, question) if here else []
 
 
-def _write_pictures(found: Stress, pages: dict[Path, Page], advice: list[tuple[Page, Advice]], target: Path) -> None:
+def _write_pictures(stressed: Stress, pages: dict[Path, Page], advice: list[tuple[Page, Advice]], target: Path) -> None:
     from wary_hound.report.marked import Mark, write_picture
 
     for number, (file, page) in enumerate(pages.items()):
         marks = [
-            Mark(e.element, f"{shorten(e.name, 26)} {percent(e.survival(found.releases))}", e.survival(found.releases))
-            for e in found.elements
+            Mark(e.element, f"{shorten(e.name, 26)} {percent(e.survival(stressed.releases))}", e.survival(stressed.releases))
+            for e in stressed.elements
             if e.page == file and e.element >= 0
         ]
         marks += [Mark(a.element, f'+ {a.attribute}="{a.value}"') for on, a in advice if on is page]
         caption = (
-            f"In how many futures its locator still finds each element, after {found.releases} releases; blue is steady, red weak."
+            f"In how many futures its locator still finds each element, after {stressed.releases} releases; blue is "
+            "steady, red weak."
         )
         write_picture(page, marks, target if number == 0 else target.with_stem(f"{target.stem}-{file.stem}"), caption)
 
 
-def _show(found: Stress) -> None:
+def _show(stressed: Stress) -> None:
     out = console()
-    after = f"after {found.releases} release{'s' if found.releases > 1 else ''}"
-    out.print(Text.assemble((found.title, "bold"), f": {len(found.elements)} elements, {after}"))
+    after = f"after {stressed.releases} release{'s' if stressed.releases > 1 else ''}"
+    out.print(Text.assemble((stressed.title, "bold"), f": {len(stressed.elements)} elements, {after}"))
     out.print(
         Text.assemble(
-            (f"{bar(found.survival)} {percent(found.survival)}", survival_colour(found.survival)),
+            (f"{bar(stressed.survival)} {percent(stressed.survival)}", survival_colour(stressed.survival)),
             " of futures have all of them right; with fallbacks ",
-            percent(found.with_fallbacks[found.releases - 1]),
+            percent(stressed.with_fallbacks[stressed.releases - 1]),
         )
     )
     rows = []
-    for entry in found.elements:
-        survival = entry.survival(found.releases)
+    for entry in stressed.elements:
+        survival = entry.survival(stressed.releases)
         main = entry.main
         cell = Text(f"{bar(survival, 6)} {percent(survival):>5}", survival_colour(survival))
         rows.append(
@@ -130,7 +131,7 @@ def _show(found: Stress) -> None:
     ]
     out.print()
     out.print(table(columns, rows))
-    better = [e for e in found.weakest if e.best is not None]
+    better = [e for e in stressed.weakest if e.best is not None]
     if better:
         out.print(bold("\nThe weakest, and what would last longer"))
     for entry in better:
@@ -160,14 +161,14 @@ def _show_advice(advice: list[tuple[Page, Advice]], asked: bool) -> None:
         )
 
 
-def _json(found: Stress, advice: list[tuple[Page, Advice]]) -> dict[str, Any]:
+def _json(stressed: Stress, advice: list[tuple[Page, Advice]]) -> dict[str, Any]:
     return {
-        "title": found.title,
-        "releases": found.releases,
-        "survival": round(found.survival, 4),
-        "curve": [round(v, 4) for v in found.curve],
-        "with_fallbacks": [round(v, 4) for v in found.with_fallbacks],
-        "elements": [_element_json(e, found.releases) for e in found.elements],
+        "title": stressed.title,
+        "releases": stressed.releases,
+        "survival": round(stressed.survival, 4),
+        "curve": [round(v, 4) for v in stressed.curve],
+        "with_fallbacks": [round(v, 4) for v in stressed.with_fallbacks],
+        "elements": [_element_json(e, stressed.releases) for e in stressed.elements],
         "advice": [
             {
                 "page": str(page.source),

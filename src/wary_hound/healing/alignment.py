@@ -87,12 +87,12 @@ class Aligning:
 
     def _look_everywhere(self, asked: Ints) -> None:
         everywhere = np.arange(len(self.new))
-        found: list[Ints] = []
+        pairs: list[Ints] = []
         for a in asked.tolist():
             score = self.first.of(self.pages.own(np.full(len(self.new), a), everywhere))
-            found.append(np.argsort(-score, kind="stable")[:DENSE])
-        if found:
-            self._add(np.repeat(asked, [len(f) for f in found]), np.concatenate(found))
+            pairs.append(np.argsort(-score, kind="stable")[:DENSE])
+        if pairs:
+            self._add(np.repeat(asked, [len(f) for f in pairs]), np.concatenate(pairs))
             self._weigh()
 
     def _weigh(self) -> None:
@@ -143,9 +143,9 @@ def margins(group: Ints, score: npt.NDArray[np.float64]) -> npt.NDArray[np.float
     number = np.repeat(np.arange(len(start)), sizes)
     first = np.zeros(len(order), np.bool_)
     first[start] = True
-    found = np.empty(len(score))
-    found[order] = score[order] - np.where(first, second[number], best[number])
-    return found
+    margins = np.empty(len(score))
+    margins[order] = score[order] - np.where(first, second[number], best[number])
+    return margins
 
 
 __all__ = ["FEATURES", "OWN", "Aligning", "Scores", "distinct", "margins"]

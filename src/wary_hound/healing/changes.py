@@ -100,28 +100,28 @@ class Alignment:
     @cached_property
     def changed(self) -> tuple[tuple[Pair, tuple[Change, ...]], ...]:
         """The pairs in which anything is other than before, with what is."""
-        found = ((pair, self.changes(pair)) for pair in self.pairs)
-        return tuple((pair, changes) for pair, changes in found if changes)
+        told = ((pair, self.changes(pair)) for pair in self.pairs)
+        return tuple((pair, changes) for pair, changes in told if changes)
 
     def changes(self, pair: Pair) -> tuple[Change, ...]:
         """What is other than before in a pair."""
         old, new = pair.old, pair.new
-        found: list[Change] = []
+        changes: list[Change] = []
         if old.tag != new.tag:
-            found.append(Change("tag", "", old.tag, new.tag))
+            changes.append(Change("tag", "", old.tag, new.tag))
         was, now = old.attributes, new.attributes
         if was.get("id", "") != now.get("id", ""):
-            found.append(Change("id", "id", was.get("id", ""), now.get("id", "")))
+            changes.append(Change("id", "id", was.get("id", ""), now.get("id", "")))
         left, right = set(tokens(was.get("class", ""))), set(tokens(now.get("class", "")))
         if left != right:
-            found.append(Change("class", "class", " ".join(sorted(left - right)), " ".join(sorted(right - left))))
+            changes.append(Change("class", "class", " ".join(sorted(left - right)), " ".join(sorted(right - left))))
         for name in sorted({*was, *now} - {"id", "class"}):
             if was.get(name) != now.get(name):
-                found.append(Change("attribute", name, was.get(name, ""), now.get(name, "")))
+                changes.append(Change("attribute", name, was.get(name, ""), now.get(name, "")))
         said, says = (page.semantics.own_text[index] for page, index in ((self.old, old.index), (self.new, new.index)))
         if said != says:
-            found.append(Change("text", "", said, says))
-        return (*found, *self._place(pair))
+            changes.append(Change("text", "", said, says))
+        return (*changes, *self._place(pair))
 
     def _place(self, pair: Pair) -> tuple[Change, ...]:
         """Whether it stands under what its parent became."""
@@ -165,12 +165,12 @@ def _named(element: Element) -> str:
 def align(old: Page, new: Page) -> Alignment:
     """Which element of an old page became which of a new one, all at once."""
     aligning = Aligned.of(new).from_page(old)
-    found = gather(aligning, np.arange(len(old)))
-    chance = shipped()[0].probabilities(found.table)
+    evidence = gather(aligning, np.arange(len(old)))
+    chance = shipped()[0].probabilities(evidence.table)
     order = np.argsort(-chance, kind="stable")
     taken: dict[int, tuple[int, float]] = {}
     claimed: set[int] = set()
-    for a, b, p in zip(found.a[order].tolist(), found.b[order].tolist(), chance[order].tolist(), strict=True):
+    for a, b, p in zip(evidence.a[order].tolist(), evidence.b[order].tolist(), chance[order].tolist(), strict=True):
         if p < LIKELY:
             break
         if a not in taken and b not in claimed:
@@ -243,14 +243,14 @@ def _follows(change: Change, renamed: Mapping[str, str]) -> bool:
 
 def _tops(elements: Sequence[Element]) -> list[tuple[Element, int]]:
     """Of elements that came or went those that stand in no other of them, each with how many are in it."""
-    found: list[tuple[Element, int]] = []
+    tops: list[tuple[Element, int]] = []
     for element in elements:
         page = element.page
-        if found and found[-1][0].index < element.index < page.end[found[-1][0].index]:
-            found[-1] = (found[-1][0], found[-1][1] + 1)
+        if tops and tops[-1][0].index < element.index < page.end[tops[-1][0].index]:
+            tops[-1] = (tops[-1][0], tops[-1][1] + 1)
         else:
-            found.append((element, 0))
-    return found
+            tops.append((element, 0))
+    return tops
 
 
 def section_name(element: Element) -> str:

@@ -45,15 +45,15 @@ class Likeness:
 
     def joined(self, column: str) -> tuple[Ints, Ints, list[str]]:
         """A column of both pages as numbers of one list of values; the empty value is 0."""
-        found = self._joined.get(column)
-        if found is None:
+        joined = self._joined.get(column)
+        if joined is None:
             values: dict[str, int] = {"": 0}
             numbers = [
                 np.asarray([values.setdefault(v, len(values)) for v in sheet.column(column)], np.int64)
                 for sheet in (self.a, self.b)
             ]
-            found = self._joined[column] = (numbers[0], numbers[1], list(values))
-        return found
+            joined = self._joined[column] = (numbers[0], numbers[1], list(values))
+        return joined
 
     def if_remembered(self, column: str, a: Ints, b: Ints) -> Floats:
         """Similarity; what an older memory does not hold is unknown."""
@@ -75,7 +75,7 @@ class Likeness:
         """String similarity (or another measure of two values); each pair of values is compared once."""
         x, y = self._numbers(column, a, b)
         values = self.joined(column)[2]
-        found = np.where((x == 0) & (y == 0), np.nan, x == y).astype(np.float32)
+        same = np.where((x == 0) & (y == 0), np.nan, x == y).astype(np.float32)
         open_ = np.flatnonzero((x != y) & (x != 0) & (y != 0))
         if len(open_):
             keys, back = np.unique(x[open_] * len(values) + y[open_], return_inverse=True)
@@ -84,8 +84,8 @@ class Likeness:
                 scores = process.cpdist([values[k] for k in left], [values[k] for k in right], scorer=fuzz.ratio) / 100
             else:
                 scores = np.asarray([measure(values[k], values[m]) for k, m in zip(left, right, strict=True)])
-            found[open_] = scores[back]
-        return found
+            same[open_] = scores[back]
+        return same
 
     def where_both(self, column: str, a: Ints, b: Ints, measure: Callable[[str, str], float] | None = None) -> Floats:
         """The same, and NaN where either side has no value."""
@@ -144,10 +144,10 @@ def _steady(column: str) -> Callable[[Likeness, Ints, Ints], Floats]:
     """An attribute; of generated values only sameness tells anything."""
 
     def feature(pages: Likeness, a: Ints, b: Ints) -> Floats:
-        found = pages.alike(column, a, b)
-        found = np.where((found < 1) & (found > 0), 0.6 * found, found)
+        likeness = pages.alike(column, a, b)
+        likeness = np.where((likeness < 1) & (likeness > 0), 0.6 * likeness, likeness)
         loose = pages.a.generated(column)[a] & pages.b.generated(column)[b]
-        return np.where(loose & (found < 1), np.nan, found).astype(np.float32)
+        return np.where(loose & (likeness < 1), np.nan, likeness).astype(np.float32)
 
     return feature
 
@@ -159,9 +159,9 @@ def _same(pages: Likeness, name: str, a: Ints, b: Ints) -> Floats:
 
 
 def _role(pages: Likeness, a: Ints, b: Ints) -> Floats:
-    found = pages.equal("role", a, b)
+    likeness = pages.equal("role", a, b)
     both = pages.a.interactive[a] & pages.b.interactive[b]
-    return np.where((found == 0) & both, 0.4, found).astype(np.float32)
+    return np.where((likeness == 0) & both, 0.4, likeness).astype(np.float32)
 
 
 def _place(pages: Likeness, a: Ints, b: Ints) -> Floats:

@@ -27,9 +27,9 @@ NONE = np.zeros(0, np.int64)
 
 def by_facts(pages: Likeness) -> tuple[Ints, Ints]:
     """Candidates of pairs: elements that share what few have, and those whose texts are most alike."""
-    found = [pair for columns in KEYS for pair in _sharing(*_key(pages, columns))]
-    found += [_reading_alike(pages, "own-text"), _reading_alike(pages, "name")]
-    return distinct(np.concatenate([a for a, _ in found]), np.concatenate([b for _, b in found]), len(pages.b))
+    pairs = [pair for columns in KEYS for pair in _sharing(*_key(pages, columns))]
+    pairs += [_reading_alike(pages, "own-text"), _reading_alike(pages, "name")]
+    return distinct(np.concatenate([a for a, _ in pairs]), np.concatenate([b for _, b in pairs]), len(pages.b))
 
 
 def distinct(a: Ints, b: Ints, width: int) -> tuple[Ints, Ints]:
@@ -56,19 +56,19 @@ def _sharing(x: Ints, y: Ints) -> list[tuple[Ints, Ints]]:
     values_x, start_x, count_x = np.unique(x[order_x], return_index=True, return_counts=True)
     values_y, start_y, count_y = np.unique(y[order_y], return_index=True, return_counts=True)
     both, at_x, at_y = np.intersect1d(values_x, values_y, assume_unique=True, return_indices=True)
-    found = []
+    pairs = []
     for value, p, q in zip(both.tolist(), at_x.tolist(), at_y.tolist(), strict=True):
         if value == 0:
             continue
         was = order_x[start_x[p] : start_x[p] + count_x[p]]
         now = order_y[start_y[q] : start_y[q] + count_y[q]]
         if len(was) * len(now) <= MOST_ALIKE:
-            found.append((np.repeat(was, len(now)), np.tile(now, len(was))))
+            pairs.append((np.repeat(was, len(now)), np.tile(now, len(was))))
         else:
             least = min(len(was), len(now))
-            found.append((was[:least], now[:least]))
-            found.append((was[-least:], now[-least:]))
-    return found
+            pairs.append((was[:least], now[:least]))
+            pairs.append((was[-least:], now[-least:]))
+    return pairs
 
 
 def _reading_alike(pages: Likeness, column: str) -> tuple[Ints, Ints]:
@@ -80,13 +80,13 @@ def _reading_alike(pages: Likeness, column: str) -> tuple[Ints, Ints]:
     if not gone or not come:
         return NONE, NONE
     scores = process.cdist([values[k] for k in gone], [values[k] for k in come], scorer=fuzz.ratio, score_cutoff=50, dtype=np.uint8)
-    found: list[tuple[int, int]] = []
+    pairs: list[tuple[int, int]] = []
     for row, value in enumerate(gone):
         best = np.argsort(-scores[row].astype(np.int16), kind="stable")[:3]
-        found.extend((value, come[k]) for k in best.tolist() if scores[row, k] > 0)
+        pairs.extend((value, come[k]) for k in best.tolist() if scores[row, k] > 0)
     out_a, out_b = [NONE], [NONE]
-    where_x, where_y = _where(x, {value for value, _ in found}), _where(y, {value for _, value in found})
-    for old_value, new_value in found:
+    where_x, where_y = _where(x, {value for value, _ in pairs}), _where(y, {value for _, value in pairs})
+    for old_value, new_value in pairs:
         p, q = where_x[old_value], where_y[new_value]
         if len(p) * len(q) <= MOST_ALIKE:
             out_a.append(np.repeat(p, len(q)))
@@ -96,11 +96,11 @@ def _reading_alike(pages: Likeness, column: str) -> tuple[Ints, Ints]:
 
 def _where(numbers: Ints, wanted: set[int]) -> dict[int, Ints]:
     """The elements that have each of some values."""
-    found: dict[int, list[int]] = {value: [] for value in wanted}
+    places: dict[int, list[int]] = {value: [] for value in wanted}
     for i, value in enumerate(numbers.tolist()):
-        if value in found:
-            found[value].append(i)
-    return {value: np.asarray(members, np.int64) for value, members in found.items()}
+        if value in places:
+            places[value].append(i)
+    return {value: np.asarray(members, np.int64) for value, members in places.items()}
 
 
 def by_place(old: Page, new: Page, image: Ints) -> tuple[Ints, Ints]:
@@ -109,18 +109,18 @@ def by_place(old: Page, new: Page, image: Ints) -> tuple[Ints, Ints]:
     above_old, above_new = Sheet.of(old).above, Sheet.of(new).above
     known = np.flatnonzero(image >= 0)
     there = image[known]
-    found: list[tuple[Ints, Ints]] = []
+    pairs: list[tuple[Ints, Ints]] = []
     up, up_there = above_old[known], above_new[there]
     for _ in range(2):  # what holds it, and what holds that
         both = (up >= 0) & (up_there >= 0)
-        found.append((up[both], up_there[both]))
+        pairs.append((up[both], up_there[both]))
         up_there = np.where(both, above_new[np.maximum(up_there, 0)], -1)
     for step in (1, -1):
         p, q = known + step, there + step
         inside = (p >= 0) & (p < len(old)) & (q >= 0) & (q < len(new))
-        found.append((p[inside], q[inside]))
-    found.append(_children(old, new, image))
-    return distinct(np.concatenate([p for p, _ in found]), np.concatenate([q for _, q in found]), len(new))
+        pairs.append((p[inside], q[inside]))
+    pairs.append(_children(old, new, image))
+    return distinct(np.concatenate([p for p, _ in pairs]), np.concatenate([q for _, q in pairs]), len(new))
 
 
 def _children(old: Page, new: Page, image: Ints) -> tuple[Ints, Ints]:
@@ -159,7 +159,7 @@ def _near(alike: Sequence[int], order: int, middle: int) -> Sequence[int]:
 
 
 def _below(above: Ints) -> dict[int, list[int]]:
-    found: dict[int, list[int]] = {}
+    below: dict[int, list[int]] = {}
     for child, parent in enumerate(above.tolist()):
-        found.setdefault(parent, []).append(child)
-    return found
+        below.setdefault(parent, []).append(child)
+    return below

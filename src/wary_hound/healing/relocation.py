@@ -81,12 +81,12 @@ class Aligned(Cache):
 
     def from_page(self, old: Page) -> Aligning:
         """The alignment with an old page, all rounds done."""
-        found = self._kept.get(old)
-        if found is None:
+        aligned = self._kept.get(old)
+        if aligned is None:
             judge = shipped()[0]
-            found = self._kept[old] = Aligning(old, self.page, judge.first, judge.later)
-            found.run()
-        return found
+            aligned = self._kept[old] = Aligning(old, self.page, judge.first, judge.later)
+            aligned.run()
+        return aligned
 
 
 class Pursuit:
@@ -221,14 +221,14 @@ def _reasons(page: Page, at: int, row: Floats, outcome: str) -> tuple[str, ...]:
     alike = dict(zip(FEATURES, row[: len(FEATURES)].tolist(), strict=True))
     same = [said for key, said in _SAID.items() if alike[key] >= 0.999]
     differs = [said for key, said in _SAID.items() if alike[key] < 0.75]
-    found = []
+    reasons = []
     if outcome == "gone":
-        found.append(f"the nearest is <{page.tags[at]}>{_quoted(page.semantics.text[at])}")
+        reasons.append(f"the nearest is <{page.tags[at]}>{_quoted(page.semantics.text[at])}")
     if same:
-        found.append(f"same {', '.join(same[:5])}")
+        reasons.append(f"same {', '.join(same[:5])}")
     if differs:
-        found.append(f"other {', '.join(differs[:5])}")
-    return tuple(found)
+        reasons.append(f"other {', '.join(differs[:5])}")
+    return tuple(reasons)
 
 
 def _quoted(text: str) -> str:

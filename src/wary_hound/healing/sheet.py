@@ -58,25 +58,25 @@ class Columns(ABC):
 
     def column(self, name: str) -> list[str]:
         """The texts of a column; empty where an element has none."""
-        found = self._texts.get(name)
-        if found is None:
-            found = self._texts[name] = self._column(name)
-        return found
+        texts = self._texts.get(name)
+        if texts is None:
+            texts = self._texts[name] = self._column(name)
+        return texts
 
     def generated(self, column: str) -> npt.NDArray[np.bool_]:
         """Which values of a column look as if a machine had made them."""
-        found = self._loose.get(column)
-        if found is None:
+        loose = self._loose.get(column)
+        if loose is None:
             looks = [bool(v) and look_of_token(v) in ("generated", "hashed") for v in self.column(column)]
-            found = self._loose[column] = np.asarray(looks, np.bool_)
-        return found
+            loose = self._loose[column] = np.asarray(looks, np.bool_)
+        return loose
 
     def numbers(self, name: str) -> npt.NDArray[np.float64]:
         """A column of numbers."""
-        found = self._numbers.get(name)
-        if found is None:
-            found = self._numbers[name] = self._number(name)
-        return found
+        numbers = self._numbers.get(name)
+        if numbers is None:
+            numbers = self._numbers[name] = self._number(name)
+        return numbers
 
     @cached_property
     def interactive(self) -> npt.NDArray[np.bool_]:
@@ -140,17 +140,17 @@ class Sheet(Columns, Cache):
         facts = page.facts
         if facts is None or not facts.has_boxes:
             return np.full((len(page), 4), np.nan)
-        found = np.array(facts.boxes[: len(page)], np.float64)
-        found[~page.semantics.visible] = np.nan
-        return found
+        boxes = np.array(facts.boxes[: len(page)], np.float64)
+        boxes[~page.semantics.visible] = np.nan
+        return boxes
 
     def holder(self, kind: str) -> Ints:
         """The row (or the group) that each element stands in; -1 for none."""
-        found = self._holders.get(kind)
-        if found is None:
+        holders = self._holders.get(kind)
+        if holders is None:
             ask = row_of if kind == "row" else section_of
-            found = self._holders[kind] = np.asarray([ask(self.page, i) for i in range(len(self.page))], np.int64)
-        return found
+            holders = self._holders[kind] = np.asarray([ask(self.page, i) for i in range(len(self.page))], np.int64)
+        return holders
 
 
 def _attribute(name: str) -> Callable[[Page], list[str]]:
@@ -229,13 +229,13 @@ def _icons(page: Page) -> list[str]:
 def _shapes(page: Page) -> list[str]:
     """A name for each kind of subtree: the same tags in the same order (Merkle 1987: a digest of the digests below)."""
     below: list[list[str]] = [[] for _ in range(len(page))]
-    found = [""] * len(page)
+    shapes = [""] * len(page)
     above, tags = Sheet.of(page).above.tolist(), page.tags
     for i in range(len(page) - 1, -1, -1):
-        found[i] = f"{crc32(f'{tags[i]} {below[i]}'.encode()):08x}"
+        shapes[i] = f"{crc32(f'{tags[i]} {below[i]}'.encode()):08x}"
         if above[i] >= 0:
-            below[above[i]].append(found[i])
-    return found
+            below[above[i]].append(shapes[i])
+    return shapes
 
 
 def _heads(page: Page) -> list[str]:
@@ -250,10 +250,10 @@ def _heads(page: Page) -> list[str]:
         if cell.header:
             for column in range(cell.first, min(cell.behind, cell.first + 50)):
                 of_column[cell.table, column] = texts[index][:LONGEST]
-    found: list[str] = []
+    heads: list[str] = []
     for i in range(len(page)):
-        found.append(of_cell[i] if i in of_cell else found[above[i]] if above[i] >= 0 else "")
-    return found
+        heads.append(of_cell[i] if i in of_cell else heads[above[i]] if above[i] >= 0 else "")
+    return heads
 
 
 def _identities(page: Page) -> list[str]:
@@ -285,7 +285,7 @@ def _apart(page: Page) -> list[str]:
     alike: dict[tuple[str, ...], list[int]] = {}
     for i in range(len(page)):
         alike.setdefault((page.tags[i], roles[i], names[i] or own[i][:LONGEST], icons[i]), []).append(i)
-    found = [""] * len(page)
+    apart = [""] * len(page)
     for members in alike.values():
         if not 2 <= len(members) <= MOST_ALIKE:
             continue
@@ -295,8 +295,8 @@ def _apart(page: Page) -> list[str]:
         ]
         count = Counter(value for values in said for value in values)
         for member, values in zip(members, said, strict=True):
-            found[member] = "\n".join(sorted(v.replace("\n", " ") for v in values if count[v] == 1))
-    return found
+            apart[member] = "\n".join(sorted(v.replace("\n", " ") for v in values if count[v] == 1))
+    return apart
 
 
 def _alone(above: Sequence[int], ends: Sequence[int], members: Sequence[int], k: int) -> int:
@@ -340,14 +340,14 @@ def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
     """Which of the elements of its tag, role and text each is, from the first or the last."""
     page = sheet.page
     met: Counter[tuple[str, str, str]] = Counter()
-    found = np.zeros(len(page))
+    ranks = np.zeros(len(page))
     order = range(len(page) - 1, -1, -1) if end else range(len(page))
     texts = sheet.column("text")
     for i in order:
         key = (page.tags[i], page.semantics.roles[i], texts[i])
-        found[i] = met[key]
+        ranks[i] = met[key]
         met[key] += 1
-    return found
+    return ranks
 
 
 def _trails(page: Page) -> list[str]:

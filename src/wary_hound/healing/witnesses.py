@@ -38,11 +38,11 @@ def witnesses(element: Element, most: int = MOST, ranked: Sequence[Candidate] | 
 
 def votes(ways: Sequence[Locator | str], page: Page) -> tuple[int, ...]:
     """What each way finds on a page, where it finds one element; -1 where it finds none or several, or cannot be read."""
-    found = []
+    votes = []
     for way in ways:
         try:
             there = match(page, parse(way) if isinstance(way, str) else way)
         except WaryHoundError:  # written by another version, or in need of boxes that this page does not have
             there = []
-        found.append(there[0] if len(there) == 1 else -1)
-    return tuple(found)
+        votes.append(there[0] if len(there) == 1 else -1)
+    return tuple(votes)

@@ -85,17 +85,17 @@ def fill_text(text: str, texts: Mapping[str, str], where: str) -> str:
 
     open_braces = 0
 
-    def one(found: re.Match[str]) -> str:
+    def one(hit: re.Match[str]) -> str:
         nonlocal open_braces
-        if found.group() == "{{":
+        if hit.group() == "{{":
             open_braces += 1
             return "{"
-        if found.group() == "}}":
+        if hit.group() == "}}":
             if not open_braces:
                 return "}}"  # a locator's
             open_braces -= 1
             return "}"
-        name = found.group(1)
+        name = hit.group(1)
         if name not in texts:
             known = f"there are {', '.join(sorted(texts)[:12])}" if texts else "the journey has no data"
             raise FileError(
@@ -113,11 +113,11 @@ def literal(text: str) -> str:
 
 def places(step: Step) -> set[str]:
     """The names of data that a step uses."""
-    found: set[str] = set()
+    places: set[str] = set()
 
     def look(value: Any) -> None:
         if isinstance(value, str):
-            found.update(name for name in PLACE.findall(value) if name)
+            places.update(name for name in PLACE.findall(value) if name)
         elif isinstance(value, dict):
             for item in value.values():
                 look(item)
@@ -126,7 +126,7 @@ def places(step: Step) -> set[str]:
                 look(item)
 
     look((step.on, step.value, step.values, dict(step.more)))
-    return found
+    return places
 
 
 def rows_of(
@@ -146,7 +146,7 @@ def rows_of(
             raise FileError(f"{where}: the secret {name!r} comes from the environment, where {variable} is not set")
         hidden[name] = environment[variable]
     tables = table(folder / data) if isinstance(data, str) and data else [dict(data) if not isinstance(data, str) else {}]
-    found = []
+    rows = []
     for number, row in enumerate(tables):
         texts = {
             **_made_up(made_up, seed + number, where),
@@ -154,8 +154,8 @@ def rows_of(
             **hidden,
         }
         label = next(iter(row.values()), "") if isinstance(data, str) and data else ""
-        found.append(Values(texts, frozenset(hidden.values()), label))
-    return found
+        rows.append(Values(texts, frozenset(hidden.values()), label))
+    return rows
 
 
 def _from_environment(value: str, environment: Mapping[str, str], where: str) -> str:

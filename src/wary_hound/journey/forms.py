@@ -78,7 +78,7 @@ def read_yaml(path: Path) -> Written:
 
 def _trailing(text: str, quoted: Sequence[tuple[int, int]], start: int) -> list[str]:
     """Comments behind the values of a step, on its own lines. `quoted`: from where to where values stand; `start`: where it is."""
-    found = []
+    trailing = []
     at = 0
     for line in text.splitlines(keepends=True):
         if at and line.lstrip().startswith("#"):
@@ -86,10 +86,10 @@ def _trailing(text: str, quoted: Sequence[tuple[int, int]], start: int) -> list[
         for comment in re.finditer(r"(?<=\s)#[^\n]*", line):
             place = start + at + comment.start()
             if not any(left <= place < right for left, right in quoted):
-                found.append(comment.group())
+                trailing.append(comment.group())
                 break
         at += len(line)
-    return found
+    return trailing
 
 
 def to_yaml(written: Written) -> str:

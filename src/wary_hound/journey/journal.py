@@ -53,13 +53,13 @@ def read_journal(path: Path) -> list[Record]:
     """The records of a journal, the oldest first. FileError where it is broken; empty where there is none."""
     if not path.exists():
         return []
-    found = []
+    entries = []
     for number, line in enumerate(read_text(path, "journal of repairs").splitlines(), 1):
         try:
-            found.append(Record.model_validate_json(line))
+            entries.append(Record.model_validate_json(line))
         except ValidationError as error:
             raise FileError(f"{path}: line {number} is no record of a repair ({error.errors()[0]['msg']})") from None
-    return found
+    return entries
 
 
 def recorded(

@@ -49,8 +49,8 @@ class Start(BaseModel):
 
 def size_of(text: str) -> tuple[int, int] | None:
     """Width and height of `1280x800`; None where it is no size."""
-    found = re.fullmatch(r"(\d{2,5})x(\d{2,5})", text)
-    return (int(found[1]), int(found[2])) if found else None
+    hit = re.fullmatch(r"(\d{2,5})x(\d{2,5})", text)
+    return (int(hit[1]), int(hit[2])) if hit else None
 
 
 class Journey(BaseModel):

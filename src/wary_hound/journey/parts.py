@@ -33,18 +33,18 @@ class Planned:
 
 def plan(journey: Journey, book: Book | None, values: Values, folder: Path) -> list[Planned]:
     """All steps in order. `folder`: where the journey's file lies. FileError says which step is broken."""
-    found: list[Planned] = []
+    planned: list[Planned] = []
     sections: tuple[tuple[Section, Sequence[Step]], ...] = (
         ("before", journey.before), ("steps", journey.steps), ("after", journey.after),
     )  # fmt: skip
     for section, steps in sections:
         for step, own, inside in _with_parts(steps, values, folder, 0):
-            where = f"step {len(found) + 1} of {journey.journey!r}{inside}"
+            where = f"step {len(planned) + 1} of {journey.journey!r}{inside}"
             done = filled(step, own, where)
             locator = locator_of(done.on, book, where) if done.on and done.on != THE_PAGE else None
             secret = any(s in text for s in own.secrets for text in (done.value, *done.values, str(done.more)))
-            found.append(Planned(len(found) + 1, section, done, own.hide(str(step)), locator, secret))
-    return found
+            planned.append(Planned(len(planned) + 1, section, done, own.hide(str(step)), locator, secret))
+    return planned
 
 
 def _with_parts(steps: Sequence[Step], values: Values, folder: Path, deep: int) -> Iterator[tuple[Step, Values, str]]:

@@ -106,14 +106,14 @@ def repair_book(
 def pages_last_seen(book: Book, folder: Path, old: Page) -> dict[str, Page]:
     """The pages on which elements were last seen, by name, of those that name one of their own. `folder`: the book's."""
     read: dict[Path, Page] = {}
-    found: dict[str, Page] = {}
+    seen: dict[str, Page] = {}
     for name, entry in book.elements.items():
         if not entry.page:
             continue
         file = folder / entry.page
         if old.source is None or file.resolve() != old.source.resolve():
-            found[name] = read[file] if file in read else read.setdefault(file, Page.read(file))
-    return found
+            seen[name] = read[file] if file in read else read.setdefault(file, Page.read(file))
+    return seen
 
 
 def _witnesses(book: Book, name: str) -> tuple[str, ...]:

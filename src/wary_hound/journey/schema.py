@@ -73,14 +73,14 @@ def _step(name: str, form: Form) -> dict[str, Any]:
 def _checks() -> list[dict[str, Any]]:
     of_element = {"type": "string", "description": "a name of the book, or a locator", "not": {"const": THE_PAGE}}
     start = {"from": {"const": "the start"}}
-    found = [_check(of_element, {"is": {"enum": list(STATES)}, **start}, "is")]
+    checks = [_check(of_element, {"is": {"enum": list(STATES)}, **start}, "is")]
     for table, on in ((EXPECTATIONS, of_element), (OF_THE_PAGE, {"const": THE_PAGE})):
         for name, form in table.items():
             value: dict[str, Any] = {"enum": list(form.choices)} if form.choices else dict(_TEXT)
             if form.several:
                 value = {"anyOf": [_TEXT, {"type": "array", "items": _TEXT}]}
-            found.append(_check(on, {name: {**value, "description": form.about}, **_options(form)}, name))
-    return found
+            checks.append(_check(on, {name: {**value, "description": form.about}, **_options(form)}, name))
+    return checks
 
 
 def _check(on: dict[str, Any], properties: dict[str, Any], needed: str) -> dict[str, Any]:

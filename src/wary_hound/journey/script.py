@@ -102,13 +102,13 @@ def read_script(path: Path) -> Written:
         raise FileError(f"{path}:{walk.lineno}: `with walking(...) as walk:` is expected here")
     given = {k.arg.replace("_", "-") if k.arg == "made_up" else str(k.arg): _plain(k.value, path) for k in call.keywords if k.arg}
     title = _plain(call.args[0], path) if call.args else ""
-    found: dict[str, list[tuple[Step, str, int]]] = {"before": [], "steps": [], "after": []}
+    parts: dict[str, list[tuple[Step, str, int]]] = {"before": [], "steps": [], "after": []}
     for statement in walk.body:
         section, inside = _section(statement)
         for step, remark, line in _steps(inside, path, comments):
-            found[section].append((step, remark, line))
+            parts[section].append((step, remark, line))
     guards = [{"when": when, "click": click} for when, click in given.pop("guards", [])]
-    steps = {name: [step for step, _, _ in entries] for name, entries in found.items()}
+    steps = {name: [step for step, _, _ in entries] for name, entries in parts.items()}
     try:
         journey = Journey.model_validate({"journey": title, **given, "guards": guards, **steps})
     except ValidationError as error:
@@ -117,7 +117,7 @@ def read_script(path: Path) -> Written:
     for number in sorted(comments):
         if number < walk.lineno and number == len(head) + 1:
             head.append(comments[number][1])
-    entries = [entry for name in ("before", "steps", "after") for entry in found[name]]
+    entries = [entry for name in ("before", "steps", "after") for entry in parts[name]]
     places = tuple((line, 1) for _, _, line in entries)
     return Written(journey, "\n".join(head), tuple(remark for _, remark, _ in entries), places)
 

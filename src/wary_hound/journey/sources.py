@@ -65,28 +65,28 @@ class Renewal:
 
 def forms_of(locator: Locator) -> dict[Form, str]:
     """The forms in which a locator may stand in a source."""
-    found: dict[Form, str] = {"notation": str(locator)}
+    forms: dict[Form, str] = {"notation": str(locator)}
     hop = locator.hops[0]
     if len(locator.hops) > 1 or locator.otherwise is not None or hop.boundary or hop.finder.relations or hop.finder.ordinal:
-        return found
+        return forms
     finder = hop.finder
     text = str(finder.query)
     if finder.strategy == "css":
-        found["css"] = text
+        forms["css"] = text
         named = re.fullmatch(r"#([A-Za-z_][\w-]*)", text)
         if named:
-            found["id"] = named.group(1)
+            forms["id"] = named.group(1)
         named = re.fullmatch(r"""(?:\w+)?\[name=["']?([^"'\]]+)["']?\]""", text)
         if named:
-            found["name"] = named.group(1)
+            forms["name"] = named.group(1)
     elif finder.strategy == "xpath":
-        found["xpath"] = text
+        forms["xpath"] = text
         named = re.fullmatch(r"""//(?:\*|\w+)\[@(id|name)=["']([^"']+)["']\]""", text)
         if named:
-            found["id" if named.group(1) == "id" else "name"] = named.group(2)
+            forms["id" if named.group(1) == "id" else "name"] = named.group(2)
     elif finder.strategy == "text" and not text.startswith("~"):
-        found["link text"] = text
-    return found
+        forms["link text"] = text
+    return forms
 
 
 def renewal(name: str, was: Locator, element: Element, candidates: Sequence[Locator]) -> Renewal:
@@ -162,10 +162,10 @@ def _unescaped(inner: str) -> str | None:
     plain = re.sub(r"\\(['`])", r"\1", inner)
     plain = re.sub(r'(?<!\\)((?:\\\\)*)"', r'\1\\"', plain)
     try:
-        found = json.loads(f'"{plain}"', strict=False)
+        text = json.loads(f'"{plain}"', strict=False)
     except ValueError:
         return None
-    return found if isinstance(found, str) else None
+    return text if isinstance(text, str) else None
 
 
 _REGEX_BEFORE = r"(?:(?<=[(,=:\[!&|?{};])|(?<=return))\s*"

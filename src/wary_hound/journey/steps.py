@@ -285,26 +285,26 @@ def _value(value: Any, what: str, form: Form) -> tuple[str, tuple[str, ...]]:
 
 def _options(action: str, form: Form, given: Mapping[str, Any]) -> dict[str, Any]:
     known = form.options or {}
-    found: dict[str, Any] = {}
+    options: dict[str, Any] = {}
     for name, value in given.items():
         option = known.get(name)
         if option is None:
             takes = f"; it takes {', '.join(known)}" if known else ""
             raise ValueError(f"{action} does not take {name!r}{takes}")
         if option.kind == "texts":
-            found[name] = tuple(_text(v, name) for v in (value if isinstance(value, list | tuple) else [value]))
+            options[name] = tuple(_text(v, name) for v in (value if isinstance(value, list | tuple) else [value]))
         elif option.kind == "mapping":
             if not isinstance(value, dict):
                 raise ValueError(f"{name} is a mapping, such as `visitor: Ada Marsh`")
-            found[name] = {str(k): _text(v, name) for k, v in value.items()}
+            options[name] = {str(k): _text(v, name) for k, v in value.items()}
         else:
             text = _text(value, name)
             if option.choices and text not in option.choices:
                 raise ValueError(f"{name} is {' or '.join(option.choices)}, not {text!r}")
             if option.kind == "number" and not _is_data(text) and not _is_number(text):
                 raise ValueError(f"{name} is a number, not {text!r}")
-            found[name] = text
-    return found
+            options[name] = text
+    return options
 
 
 def _text(value: Any, what: str) -> str:

@@ -94,17 +94,17 @@ def tasks_of(path: Path, question: Question) -> tuple[str, list[Task]]:
     names = list(book.elements)
     if journey is not None:
         names = list(dict.fromkeys(step.on for step in journey.all_steps if step.on and step.on != THE_PAGE))
-    found = []
+    tasks = []
     for name in names:
         entry = book.elements.get(name)
         page = book.page_of(name, book_path.parent) if entry else (book_path.parent / book.page if book.page else None)
         if page is None:
             raise FileError(f"{book_path}: {name} names no page that it was seen on: add `page: SNAPSHOT.html` to the book")
         locators = (entry.locator, *entry.fallbacks) if entry else (str(locator_of(name, book, str(path))),)
-        found.append(Task(name, page, locators, question))
-    if not found:
+        tasks.append(Task(name, page, locators, question))
+    if not tasks:
         raise FileError(f"{path}: it uses no element of {book_path.name}")
-    return (journey.journey if journey is not None else book.book), found
+    return (journey.journey if journey is not None else book.book), tasks
 
 
 def stress(title: str, tasks: Sequence[Task], executor: Executor, done: Callable[[Stressed], None] | None = None) -> Stress:
@@ -115,9 +115,9 @@ def stress(title: str, tasks: Sequence[Task], executor: Executor, done: Callable
     releases = tasks[0].question.releases
     waiting = [executor.submit(stressed, task) for task in tasks]
     for future in as_completed(waiting):
-        found = future.result()
+        outcome = future.result()
         if done is not None:
-            done(found)
+            done(outcome)
     elements = [future.result() for future in waiting]
     told = tasks[0].question.weighing.calibrated
     curve = told(1 - np.any([e.fails for e in elements], axis=0).mean(0))

@@ -122,27 +122,27 @@ def matching(pattern: str) -> str:
 
 
 def _made(parts: Any) -> list[str]:
-    found: list[str] = []
+    made: list[str] = []
     for code, value in parts:
         if code is _codes.LITERAL:
-            found.append(chr(value))
+            made.append(chr(value))
         elif code is _codes.ANY:
-            found.append("a")
+            made.append("a")
         elif code is _codes.IN:
-            found.append(_one_of(value))
+            made.append(_one_of(value))
         elif code in (_codes.MAX_REPEAT, _codes.MIN_REPEAT):
             low, high, inner = value
             times = min(max(low, 1 if high and not low else low, 3 if high >= 3 and low < 2 else low), high)
-            found += [text for _ in range(times) for text in _made(inner)]
+            made += [text for _ in range(times) for text in _made(inner)]
         elif code is _codes.SUBPATTERN:
-            found += _made(value[3])
+            made += _made(value[3])
         elif code is _codes.BRANCH:
-            found += _made(value[1][0])
+            made += _made(value[1][0])
         elif code is _codes.AT:
             continue
         else:
             raise ValueError(f"{code} is not made")
-    return found
+    return made
 
 
 def _one_of(items: Any) -> str:

@@ -21,13 +21,13 @@ _TEXT = re.compile(r"<(?P<holder>si|is)>\s*<t(?:\s[^>]*)?>(?P<value>[^<]*)</t>\s
 def occurrences_in_workbook(path: Path, content: bytes, renewals: Sequence[Renewal]) -> dict[str, list[Found]]:
     """The cells that hold one of the locators as a whole, by the part of the file that holds their text. FileError where the
     file is no workbook."""
-    found: dict[str, list[Found]] = {}
+    by_cell: dict[str, list[Found]] = {}
     for name, text in _texts(path, content):
         for number, place in enumerate(_places(text), 1):
             held = held_in(place, renewals)
             if held is not None:
-                found.setdefault(name, []).append(found_at(path, number, *held))
-    return found
+                by_cell.setdefault(name, []).append(found_at(path, number, *held))
+    return by_cell
 
 
 def rewritten_workbook(path: Path, content: bytes, found: dict[str, list[Found]]) -> bytes:

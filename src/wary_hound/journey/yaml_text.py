@@ -240,11 +240,11 @@ class Document:
                 spans.append((inner.start, inner.end))
             for key, value in inner.entries:
                 stack.extend(part for part in (key, value) if part is not None)
-        found, at = [], node.start
+        comments, at = [], node.start
         for start, end in [*sorted(spans), (node.end, node.end)]:
-            found += re.findall(r"(?:(?<=\s)|^)#[^\r\n]*", self.text[at : max(at, start)])
+            comments += re.findall(r"(?:(?<=\s)|^)#[^\r\n]*", self.text[at : max(at, start)])
             at = max(at, end)
-        return found
+        return comments
 
     def _expected(self, wanted: Mapping[int, tuple[Node, Any]]) -> Any:
         """What the text says with other values in the place of some nodes."""

@@ -95,9 +95,9 @@ def explain(page: Page, locator: Locator | str) -> Explanation:
 
 def _decisive(locator: Locator, ways: list[Explanation]) -> Explanation:
     """Why several alternatives match what they match: the one that decides, and how many each of them matches."""
-    found = next((way for way in ways if len(way.found) == 1), ways[0])
+    decisive = next((way for way in ways if len(way.found) == 1), ways[0])
     said = "; ".join(f"{'else ' if number else ''}{way.locator}: {way.summary}" for number, way in enumerate(ways))
-    return replace(found, locator=locator, notes=(said, *found.notes))
+    return replace(decisive, locator=locator, notes=(said, *decisive.notes))
 
 
 def named(page: Page, miss: Miss) -> str:

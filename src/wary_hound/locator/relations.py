@@ -225,8 +225,8 @@ def _over(sign: int) -> Distances:
 def _around(boxes: np.ndarray, anchor: np.ndarray) -> np.ndarray:
     across = _gap(boxes[:, 0], boxes[:, 2], anchor[0], anchor[2])
     down = _gap(boxes[:, 1], boxes[:, 3], anchor[1], anchor[3])
-    found: np.ndarray = np.hypot(across, down)
-    return found
+    distance: np.ndarray = np.hypot(across, down)
+    return distance
 
 
 _RELATIONS: dict[Relation, Callable[[Page, IntArray, IntArray], IntArray]] = {

@@ -58,11 +58,11 @@ def _words(selectors: Selectors) -> list[str]:
 
 def _with_advice(text: str, error: NotationError) -> NotationError:
     """The error of the notation itself, with the strategy that a misspelt one comes nearest to."""
-    found = _STRATEGY.match(text)
-    if found:
-        near = difflib.get_close_matches(found.group(1).lower(), [*KINDS], 1, 0.5)
+    pair = _STRATEGY.match(text)
+    if pair:
+        near = difflib.get_close_matches(pair.group(1).lower(), [*KINDS], 1, 0.5)
         if near:
-            meant = f"{near[0]}{{{found.group(2)}}}"
+            meant = f"{near[0]}{{{pair.group(2)}}}"
             return NotationError(text, 1, f"one of {', '.join(KINDS)}: did you mean {meant}?")
     try:
         parse(text)

@@ -81,20 +81,20 @@ class Result:
         }
 
 
-def _forecasts_json(found: Forecasts) -> dict[str, Any]:
+def _forecasts_json(forecasts: Forecasts) -> dict[str, Any]:
     def plain(entry: Bin) -> dict[str, float]:
         return {"count": entry.count, "predicted": round(entry.predicted, 4), "observed": round(entry.observed, 4)}
 
     return {
-        "count": found.count,
-        "brier": found.brier,
-        "calibration_error": found.calibration_error,
-        "calibration": [plain(b) for b in found.calibration()],
-        "by_releases": {str(k): plain(b) for k, b in found.by_releases().items()},
-        "regret": found.regret,
-        "any_of_the_first_alive": found.some / found.count if found.count else None,
-        "concordance": found.concordance,
-        "with_fallbacks": {fate: share(found.team, fate) for fate in FATES},
+        "count": forecasts.count,
+        "brier": forecasts.brier,
+        "calibration_error": forecasts.calibration_error,
+        "calibration": [plain(b) for b in forecasts.calibration()],
+        "by_releases": {str(k): plain(b) for k, b in forecasts.by_releases().items()},
+        "regret": forecasts.regret,
+        "any_of_the_first_alive": forecasts.some / forecasts.count if forecasts.count else None,
+        "concordance": forecasts.concordance,
+        "with_fallbacks": {fate: share(forecasts.team, fate) for fate in FATES},
     }
 
 
@@ -139,13 +139,13 @@ def bench(
         executor.submit(measure, history, given.get(history.application), used.get((history.application, history.page)), every): k
         for k, history in enumerate(histories)
     }
-    found: dict[int, Result] = {}
+    measured: dict[int, Result] = {}
     for future in as_completed(futures):
         result = future.result()
-        found[futures[future]] = result
+        measured[futures[future]] = result
         if done is not None:
             done(result)
-    return [found[k] for k in range(len(histories))]
+    return [measured[k] for k in range(len(histories))]
 
 
 def left_out(histories: Sequence[PageHistory], executor: Executor, variants: Sequence[Variants] = ()) -> dict[str, ChangeModel]:

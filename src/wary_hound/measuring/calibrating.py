@@ -44,7 +44,7 @@ def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) 
     """What was said of the first proposal and the first plain one of labelled elements, and what came, over all later versions."""
     pages, wanted = labelled(history)
     question = Question(replace(model, calibration=UNCALIBRATED))
-    found = []
+    pairs = []
     for old, page in enumerate(pages):
         for label, index in wanted[old].items():
             if index is None or crc32(label.encode()) % every:
@@ -57,8 +57,8 @@ def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) 
                 for new, now in later:
                     if now is not None:
                         survival = curve[min(new - old, HORIZON) - 1]
-                        found.append(Said(history.application, survival, match(pages[new], locator) == [now]))
-    return found
+                        pairs.append(Said(history.application, survival, match(pages[new], locator) == [now]))
+    return pairs
 
 
 def fitted(rows: Sequence[Said]) -> tuple[float, float]:

@@ -43,29 +43,29 @@ def facts_of(page: Page, index: int) -> dict[Dependency, str]:
     """The facts that an element bears, each with what it says. The element itself is left out of them (0)."""
     semantics = page.semantics
     attributes = page.attributes_of(index)
-    found: dict[Dependency, str] = {Dependency("tag", "", 0): page.tags[index], Dependency("role", "", 0): semantics.roles[index]}
+    facts: dict[Dependency, str] = {Dependency("tag", "", 0): page.tags[index], Dependency("role", "", 0): semantics.roles[index]}
     for name, value in attributes.items():
         if name == "class":
             for token in tokens(value):
-                found[Dependency("class", look_of_class(token), 0, token)] = token
+                facts[Dependency("class", look_of_class(token), 0, token)] = token
         elif name == "id":
-            found[Dependency("id", look_of_token(value), 0)] = value
+            facts[Dependency("id", look_of_token(value), 0)] = value
         elif not name.startswith("on") and name != "style" and value:
             kind = attribute_kind(name)
-            found[Dependency(kind, attribute_look(kind, value), 0, name)] = value
+            facts[Dependency(kind, attribute_look(kind, value), 0, name)] = value
     for kind, said in (
         ("text", semantics.text[index]),
         ("accessible-name", semantics.name(index)),
         ("label", semantics.label(index)),
     ):
         if 0 < len(said) <= 80:
-            found[Dependency(kind, look_of_text(said), 0)] = said
+            facts[Dependency(kind, look_of_text(said), 0)] = said
     if page.index.siblings_of_type[index] > 1:
-        found[Dependency("place", "", 0)] = str(page.index.place_of_type[index])
+        facts[Dependency("place", "", 0)] = str(page.index.place_of_type[index])
     parent = int(page.parent[index])
     if parent >= 0:
-        found[Dependency("child", "", 0)] = page.tags[parent]
-    return found
+        facts[Dependency("child", "", 0)] = page.tags[parent]
+    return facts
 
 
 def compared(release: str, old: Page, before: int, new: Page, after: int) -> Iterator[Observation]:
@@ -81,10 +81,10 @@ def follow(folder: Path, done: Callable[[str], None] | None = None) -> Followed:
     Raises FileError where it holds no page in two versions.
     """
     truths = sorted(folder.rglob("truth.json")) if folder.is_dir() else []
-    found = _labelled(folder, done) if truths else _unlabelled(folder, done)
-    if not found.observations:
+    followed = _labelled(folder, done) if truths else _unlabelled(folder, done)
+    if not followed.observations:
         raise FileError(f"{folder}: no element could be followed from one snapshot to the next")
-    return found
+    return followed
 
 
 def _labelled(folder: Path, done: Callable[[str], None] | None) -> Followed:
@@ -109,13 +109,13 @@ def versions_of(folder: Path) -> dict[str, list[Path]]:
     """Snapshots NAME@VERSION.html of a folder, by NAME, in order of VERSION (numbers as numbers)."""
     if not folder.is_dir():
         raise FileError(f"{folder}: there is no such folder")
-    found: dict[str, list[tuple[list[tuple[int, str]], Path]]] = {}
+    versions: dict[str, list[tuple[list[tuple[int, str]], Path]]] = {}
     for file in folder.rglob("*.htm*"):
         named = _VERSIONED.match(file.name)
         if named:
             order = [(int(part), "") if part.isdigit() else (-1, part) for part in re.findall(r"\d+|\D+", named.group(2))]
-            found.setdefault(str(file.parent / named.group(1)), []).append((order, file))
-    several = {name: [file for _, file in sorted(files)] for name, files in sorted(found.items()) if len(files) > 1}
+            versions.setdefault(str(file.parent / named.group(1)), []).append((order, file))
+    several = {name: [file for _, file in sorted(files)] for name, files in sorted(versions.items()) if len(files) > 1}
     if not several:
         raise FileError(f"{folder}: holds no page in two versions; snapshots are named NAME@VERSION.html")
     return several

@@ -79,7 +79,7 @@ def read_variants(folder: Path) -> list[Variants]:
     or narrow. The base of a variant is the row `base` of its version, or the row of that version in truth.json. Empty where
     there are none; FileError where a file is broken."""
     histories = {(history.application, history.page): history for history in read_histories(folder)}
-    found = []
+    variants = []
     for file in sorted({*folder.glob("variants.json"), *folder.glob("*/variants.json")}):
         application = file.parent.name
         for page, rows in _rows(file).items():
@@ -91,8 +91,8 @@ def read_variants(folder: Path) -> list[Variants]:
                 for row in rows
                 if row.variant != "base" and row.version in bases
             )
-            found.append(Variants(application, page, pairs))
-    return found
+            variants.append(Variants(application, page, pairs))
+    return variants
 
 
 def read_histories(folder: Path) -> list[PageHistory]:

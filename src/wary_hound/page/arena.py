@@ -185,21 +185,21 @@ class Page:
 
     def ancestors(self, index: int) -> list[int]:
         """Ancestors in the same tree, nearest first."""
-        found = []
+        above = []
         at = int(self.parent[index])
         while at >= 0:
-            found.append(at)
+            above.append(at)
             at = int(self.parent[at])
-        return found
+        return above
 
     def hosts(self, index: int) -> list[int]:
         """The shadow hosts and frame elements above the element's tree, outermost first."""
-        found = []
+        above = []
         tree = self.trees[self.tree[index]]
         while tree.host >= 0:
-            found.append(tree.host)
+            above.append(tree.host)
             tree = self.trees[tree.parent]
-        return found[::-1]
+        return above[::-1]
 
     @cached_property
     def hosted(self) -> dict[int, Tree]:
@@ -235,8 +235,8 @@ class Page:
         """The title of the top document."""
         from wary_hound.page.text import raw_text
 
-        found = [i for i in self.index.by_tag.get("title", []) if self.tree[i] == 0]
-        return " ".join(raw_text(self, int(found[0])).split()) if found else ""
+        titles = [i for i in self.index.by_tag.get("title", []) if self.tree[i] == 0]
+        return " ".join(raw_text(self, int(titles[0])).split()) if titles else ""
 
     @property
     def picture(self) -> Path | None:

@@ -102,29 +102,29 @@ class Index:
         """Every value of an attribute, with the elements that have it."""
         table = self._by_value.get(name)
         if table is None:
-            found: dict[str, list[int]] = {}
+            by_value: dict[str, list[int]] = {}
             for owner, text in self._columns.get(name, {}).items():
-                found.setdefault(text, []).append(owner)
-            table = self._by_value[name] = _frozen(found)
+                by_value.setdefault(text, []).append(owner)
+            table = self._by_value[name] = _frozen(by_value)
         return table
 
     @cached_property
     def by_class(self) -> dict[str, IntArray]:
         """The elements of each class."""
-        found: dict[str, list[int]] = {}
+        bearers: dict[str, list[int]] = {}
         for owner, text in self._columns.get("class", {}).items():
             for token in dict.fromkeys(tokens(text)):
-                found.setdefault(token, []).append(owner)
-        return _frozen(found)
+                bearers.setdefault(token, []).append(owner)
+        return _frozen(bearers)
 
     @cached_property
     def children(self) -> dict[int, list[int]]:
         """The child elements of each element, in the same tree."""
-        found: dict[int, list[int]] = {}
+        by_parent: dict[int, list[int]] = {}
         for index, parent in enumerate(self._page.parent.tolist()):
             if parent >= 0:
-                found.setdefault(parent, []).append(index)
-        return found
+                by_parent.setdefault(parent, []).append(index)
+        return by_parent
 
     @cached_property
     def family(self) -> IntArray:
@@ -180,84 +180,84 @@ class Index:
     def previous(self) -> IntArray:
         """The sibling before, or -1."""
         order, family = self._sibling_order
-        found = np.full(len(self._page), -1, np.int32)
+        before = np.full(len(self._page), -1, np.int32)
         same = family[1:] == family[:-1]
-        found[order[1:][same]] = order[:-1][same]
-        return found
+        before[order[1:][same]] = order[:-1][same]
+        return before
 
     @cached_property
     def next(self) -> IntArray:
         """The sibling after, or -1."""
-        found = np.full(len(self._page), -1, np.int32)
+        after = np.full(len(self._page), -1, np.int32)
         later = np.flatnonzero(self.previous >= 0)
-        found[self.previous[later]] = later
-        return found
+        after[self.previous[later]] = later
+        return after
 
     @cached_property
     def children_by_tag(self) -> dict[tuple[int, str], list[int]]:
         """The HTML children of each tag, by parent (-1 - tree at the top of a tree) and tag."""
         page = self._page
-        found: dict[tuple[int, str], list[int]] = {}
+        by_tag: dict[tuple[int, str], list[int]] = {}
         for index, (family, tag, space) in enumerate(zip(self.family.tolist(), page.tags, page.namespace.tolist(), strict=True)):
             if not space:
-                found.setdefault((family, tag), []).append(index)
-        return found
+                by_tag.setdefault((family, tag), []).append(index)
+        return by_tag
 
     def text_lengths(self, tree: int, ink: bool) -> IntArray:
         """How many characters `whole_text` has, for the elements of a tree; `ink`: without white space. Remembered."""
-        found = self._lengths.get((tree, ink))
-        if found is None:
+        lengths = self._lengths.get((tree, ink))
+        if lengths is None:
             page = self._page
             own = (self.text_trees == tree) & ~np.asarray(page.text_comment, np.bool_)
             sizes = (len("".join(SPACE.split(text))) if ink else len(text) for text in page.text_values)
             sums = np.concatenate([[0], np.cumsum(np.where(own, np.fromiter(sizes, np.int32, len(own)), 0))]).astype(np.int32)
-            found = self._lengths[tree, ink] = sums[page.text_end] - sums[page.text_start]
-        return found
+            lengths = self._lengths[tree, ink] = sums[page.text_end] - sums[page.text_start]
+        return lengths
 
     def texts_reading(self, value: str, folded: bool) -> IntArray:
         """Numbers of the text nodes that read exactly so, `folded`: as `normalize-space()` has them."""
         table = self._by_text.get(folded)
         if table is None:
-            found: dict[str, list[int]] = {}
+            by_text: dict[str, list[int]] = {}
             for number, text in enumerate(self._page.text_values):
-                found.setdefault(SPACE.sub(" ", text).strip(" ") if folded else text, []).append(number)
-            table = self._by_text[folded] = _frozen(found)
+                by_text.setdefault(SPACE.sub(" ", text).strip(" ") if folded else text, []).append(number)
+            table = self._by_text[folded] = _frozen(by_text)
         return table.get(value, NONE)
 
     def begins(self, name: str, start: str) -> list[IntArray]:
         """The elements of every value of an attribute that begins so."""
-        found = self._sorted_values.get(name)
-        if found is None:
-            found = self._sorted_values[name] = sorted(self.values_of(name))
+        ordered = self._sorted_values.get(name)
+        if ordered is None:
+            ordered = self._sorted_values[name] = sorted(self.values_of(name))
         table = self.values_of(name)
-        at = bisect_left(found, start)
+        at = bisect_left(ordered, start)
         last = at
-        while last < len(found) and found[last].startswith(start):
+        while last < len(ordered) and ordered[last].startswith(start):
             last += 1
-        return [table[value] for value in found[at:last]]
+        return [table[value] for value in ordered[at:last]]
 
     def whole_text(self, element: int) -> str:
         """All text in an element within its tree, as `textContent` has it; remembered."""
         from wary_hound.page.text import raw_text
 
-        found = self._whole.get(element)
-        if found is None:
-            found = self._whole[element] = raw_text(self._page, element)
-        return found
+        text = self._whole.get(element)
+        if text is None:
+            text = self._whole[element] = raw_text(self._page, element)
+        return text
 
     def folded_text(self, element: int) -> str:
         """The same with XPath's white space folded, as `normalize-space()` has it; remembered."""
-        found = self._folded.get(element)
-        if found is None:
-            found = self._folded[element] = SPACE.sub(" ", self.whole_text(element)).strip(" ")
-        return found
+        text = self._folded.get(element)
+        if text is None:
+            text = self._folded[element] = SPACE.sub(" ", self.whole_text(element)).strip(" ")
+        return text
 
     @cached_property
     def texts_of(self) -> dict[int, list[int]]:
         """Numbers of the text nodes (no comments) directly in each element; -1 - tree for those at the top of a tree."""
         page = self._page
-        found: dict[int, list[int]] = {}
+        by_text: dict[int, list[int]] = {}
         for number, parent in enumerate(page.text_parent.tolist()):
             if not page.text_comment[number]:
-                found.setdefault(parent, []).append(number)
-        return found
+                by_text.setdefault(parent, []).append(number)
+        return by_text

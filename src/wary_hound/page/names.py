@@ -55,7 +55,7 @@ class _Work(Cache):
 def labels_of(page: Page) -> dict[int, list[int]]:
     """The `<label>` elements of each form control: by `for`, else around it."""
     index = page.index
-    found: dict[int, list[int]] = {}
+    labels: dict[int, list[int]] = {}
     targets = index.attribute_column("for")
     for element in index.by_tag.get("label", []):
         at = int(element)
@@ -65,8 +65,8 @@ def labels_of(page: Page) -> dict[int, list[int]]:
             inside = (i for i in range(at + 1, int(page.end[at])) if page.tree[i] == page.tree[at] and page.tags[i] in LABELABLE)
             wanted = [*islice(inside, 1)]
         for control in wanted:
-            found.setdefault(control, []).append(at)
-    return found
+            labels.setdefault(control, []).append(at)
+    return labels
 
 
 def _by_reference(page: Page, index: int, seen: set[int], level: int) -> str:
@@ -172,8 +172,8 @@ def _native(page: Page, index: int, tag: str, seen: set[int], level: int, labell
         return page.semantics.raw_text(titles[0]) if titles else None
     caption = _CAPTIONS.get(tag)
     if caption:
-        found = [c for c in page.children(index) if page.tags[c] == caption]
-        return _name(page, found[0], seen, top=False, referred=True, level=level + 1, labelled=labelled) if found else ""
+        captions = [c for c in page.children(index) if page.tags[c] == caption]
+        return _name(page, captions[0], seen, top=False, referred=True, level=level + 1, labelled=labelled) if captions else ""
     if tag == "iframe":
         return ""
     return None

@@ -46,14 +46,14 @@ NAME_FROM_CONTENT = frozenset(
 def all_roles(page: Page) -> list[str]:
     """The role of every element, in page order; empty where it has none of its own (`div`, `span`, ...)."""
     explicit = page.index.attribute_column("role")
-    found = []
+    roles = []
     for index, tag in enumerate(page.tags):
         given = explicit.get(index)
         role = _explicit(given) if given else ""
         if role == "none" and _keeps_its_role(page, index, tag):
             role = ""
-        found.append(role or _native(page, index, tag))
-    return found
+        roles.append(role or _native(page, index, tag))
+    return roles
 
 
 def _keeps_its_role(page: Page, index: int, tag: str) -> bool:

@@ -109,10 +109,10 @@ class Semantics:
 
     def name(self, index: int) -> str:
         """The accessible name of an element. LocatorError where the page's names take too much work."""
-        found = self._names.get(index)
-        if found is None:
-            found = self._names[index] = names.accessible_name(self._page, index)
-        return found
+        name = self._names.get(index)
+        if name is None:
+            name = self._names[index] = names.accessible_name(self._page, index)
+        return name
 
     def label(self, index: int) -> str:
         """The text of the labels of a form control (`<label>`, `aria-labelledby`, `aria-label`); empty for others."""

@@ -44,12 +44,12 @@ def survival_plot(candidates: Sequence[Candidate], given: Candidate | None = Non
     return curves_plot(curves, "still finds it, and it alone (% of futures)", band=(best.low, best.high), dark=dark)
 
 
-def stress_plot(found: Stress, dark: bool = False) -> Figure:
+def stress_plot(stress: Stress, dark: bool = False) -> Figure:
     """Survival of a whole journey or book, with and without its fallbacks, and of the elements at most risk."""
-    curves: list[tuple[str, Sequence[float], str]] = [("the whole", found.curve, "")]
-    if any(abs(a - b) > 0.005 for a, b in zip(found.curve, found.with_fallbacks, strict=True)):
-        curves.append(("the whole, with fallbacks", found.with_fallbacks, ""))
-    curves += [(e.name, [*e.curve], "") for e in found.weakest]
+    curves: list[tuple[str, Sequence[float], str]] = [("the whole", stress.curve, "")]
+    if any(abs(a - b) > 0.005 for a, b in zip(stress.curve, stress.with_fallbacks, strict=True)):
+        curves.append(("the whole, with fallbacks", stress.with_fallbacks, ""))
+    curves += [(e.name, [*e.curve], "") for e in stress.weakest]
     return curves_plot(curves, "all locators still right (% of futures)", dark=dark)
 
 
@@ -103,28 +103,24 @@ def _bare(axes: Any, ink: str, grid: Literal["x", "y", "both"]) -> None:
         axes.spines[side].set_color(ink)
 
 
-def rates_plot(found: Sequence[Difference]) -> Figure:
+def rates_plot(rows: Sequence[Difference]) -> Figure:
     """Shares of facts that last a release: own with 90 % interval beside the shipped, one line a kind, surest first."""
     import matplotlib as mpl
     from matplotlib.figure import Figure as Drawn
 
     with mpl.rc_context(STYLE):
-        figure = Drawn(figsize=(9.6, 1.6 + 0.3 * len(found)), facecolor="none", layout="constrained")
+        figure = Drawn(figsize=(9.6, 1.6 + 0.3 * len(rows)), facecolor="none", layout="constrained")
         axes = figure.add_subplot(facecolor="none")
-        for number, entry in enumerate(found):
+        for number, entry in enumerate(rows):
             low, high = entry.interval
             axes.plot([100 * low, 100 * high], [number, number], color=COLOURS[0], lw=5, alpha=0.3, solid_capstyle="butt")
             axes.plot(100 * entry.own, number, "o", color=COLOURS[0], ms=7)
             axes.plot(100 * entry.shipped, number, "D", color=COLOURS[1], ms=6, mfc="none", mew=1.6)
-        if found:
-            axes.annotate(
-                "yours, 90 %", (100 * found[0].own, 0), (0, 12), textcoords="offset points", color=COLOURS[0], ha="center"
-            )
-            axes.annotate(
-                "shipped", (100 * found[0].shipped, 0), (0, 12), textcoords="offset points", color=COLOURS[1], ha="center"
-            )
-        axes.set_yticks(range(len(found)), [f"{d.group}{'' if d.sure else '  (like shipped)'}" for d in found])
-        axes.set_ylim(len(found) - 0.4, -1.2)
+        if rows:
+            axes.annotate("yours, 90 %", (100 * rows[0].own, 0), (0, 12), textcoords="offset points", color=COLOURS[0], ha="center")
+            axes.annotate("shipped", (100 * rows[0].shipped, 0), (0, 12), textcoords="offset points", color=COLOURS[1], ha="center")
+        axes.set_yticks(range(len(rows)), [f"{d.group}{'' if d.sure else '  (like shipped)'}" for d in rows])
+        axes.set_ylim(len(rows) - 0.4, -1.2)
         axes.set_xlim(None, 101)
         axes.set_xlabel("facts that last a release (%)", color=INK)
         _bare(axes, INK, "x")
@@ -132,7 +128,7 @@ def rates_plot(found: Sequence[Difference]) -> Figure:
         return figure
 
 
-def reliability_plot(found: Forecasts) -> Figure:
+def reliability_plot(forecasts: Forecasts) -> Figure:
     """Predicted against observed survival: by predicted value (area: how many), and by releases ahead."""
     import matplotlib as mpl
     from matplotlib.figure import Figure as Drawn
@@ -140,7 +136,7 @@ def reliability_plot(found: Forecasts) -> Figure:
     with mpl.rc_context(STYLE):
         figure = Drawn(figsize=(9.6, 4.4), facecolor="none", layout="constrained")
         left, right = figure.subplots(1, 2)
-        bins = found.calibration()
+        bins = forecasts.calibration()
         most = max(b.count for b in bins)
         left.plot([0, 100], [0, 100], color=INK, lw=1, ls=(0, (4, 3)))
         left.scatter(
@@ -152,7 +148,7 @@ def reliability_plot(found: Forecasts) -> Figure:
         left.set_ylabel("observed (% of pairs of versions)", color=INK)
         left.set_xlim(0, 101)
         left.set_ylim(0, 101)
-        ahead = found.by_releases()
+        ahead = forecasts.by_releases()
         for number, (name, values) in enumerate(
             [("predicted", [b.predicted for b in ahead.values()]), ("observed", [b.observed for b in ahead.values()])]
         ):
@@ -171,13 +167,13 @@ def reliability_plot(found: Forecasts) -> Figure:
 def set_apart(values: Sequence[float], apart: float) -> list[float]:
     """Heights near the values, in their order, at least `apart` from each other: labels that do not cover one another."""
     order = sorted(range(len(values)), key=lambda k: -values[k])
-    found = [0.0] * len(values)
+    places = [0.0] * len(values)
     last = float("inf")
     for k in order:
-        found[k] = min(values[k], last - apart)
-        last = found[k]
-    below = min(found, default=0.0)
-    return [v - min(0.0, below) for v in found]
+        places[k] = min(values[k], last - apart)
+        last = places[k]
+    below = min(places, default=0.0)
+    return [v - min(0.0, below) for v in places]
 
 
 def svg(figure: Figure) -> str:

@@ -80,16 +80,16 @@ def dependencies(page: Page, locator: Locator, element: int, start: Scope = TOP)
     """
     if locator.otherwise is not None:
         locator = next((way for way in locator.alternatives if match(page, way) == [element]), locator)
-    found: dict[Dependency, None] = {}
+    facts: dict[Dependency, None] = {}
     bound = _bind_hops(page, locator, element, start)
     for hop, (scope, target) in zip(locator.hops, bound, strict=True):
         for dependency in _finder(page, hop.finder, scope, target):
-            found.setdefault(dependency)
+            facts.setdefault(dependency)
         if hop.boundary:
-            found.setdefault(Dependency(str(hop.boundary), "", target))
+            facts.setdefault(Dependency(str(hop.boundary), "", target))
         elif target != element:
-            found.setdefault(Dependency("inside", "", target))
-    return tuple(found)
+            facts.setdefault(Dependency("inside", "", target))
+    return tuple(facts)
 
 
 def _bind_hops(page: Page, locator: Locator, element: int, scope: Scope) -> list[tuple[Scope, int]]:
@@ -123,12 +123,12 @@ def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[D
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 
 
-def _as_data(page: Page, found: Dependency) -> Dependency:
+def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like. A name that is not the text is no data."""
-    if found.kind not in _SHOWN or not shows_data(page, found.element):
-        return found
-    named = found.kind.startswith("accessible-name") and found.value not in page.semantics.text[found.element]
-    return found if named else replace(found, look="data")
+    if fact.kind not in _SHOWN or not shows_data(page, fact.element):
+        return fact
+    named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.text[fact.element]
+    return fact if named else replace(fact, look="data")
 
 
 _WORDS = frozenset({"text", "content", "accessible-name", "label"})

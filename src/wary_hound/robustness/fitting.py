@@ -145,8 +145,8 @@ def fit(p: Problem, sizes: Floats | None = None) -> tuple[dict[str, float], Floa
 
     start = np.zeros(1 + kinds + len(p.names) + (count if free else 0))
     start[0] = -3
-    found = minimize(value, start, jac=True, method="L-BFGS-B", options={"maxiter": 500})
-    hazards, size, _ = split(found.x)
+    result = minimize(value, start, jac=True, method="L-BFGS-B", options={"maxiter": 500})
+    hazards, size, _ = split(result.x)
     mean = size.mean()
     return dict(zip(p.names, (hazards * mean).tolist(), strict=True)), size / mean
 
@@ -204,7 +204,7 @@ def _use(rows: Sequence[Trial]) -> dict[str, dict[str, Rate]]:
         "stolen": Counter(r.key for r in rows),
         "ambiguous": Counter(r.key for r in rows),
     }
-    return {name: _table(name, found, seen[name], {}, "use") for name, found in hazards.items()}
+    return {name: _table(name, use, seen[name], {}, "use") for name, use in hazards.items()}
 
 
 def _weights(rows: Sequence[Trial]) -> Floats:

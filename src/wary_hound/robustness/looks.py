@@ -75,10 +75,10 @@ def look_of_text(value: str) -> str:
 
 def _looks_hashed(value: str) -> bool:
     """The end of the value mixes letters and digits, or cases, as no person writes: `Card_root__x8Qa2`, `css-1k2b9c`."""
-    found = _HASHED_END.match(value)
-    if not found:
+    hit = _HASHED_END.match(value)
+    if not hit:
         return False
-    end = found.group(1)
+    end = hit.group(1)
     digits = sum(c.isdigit() for c in end)
     if digits and digits < len(end):
         switches = sum(a.isdigit() != b.isdigit() for a, b in itertools.pairwise(end))

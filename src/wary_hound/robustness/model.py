@@ -128,12 +128,12 @@ class ChangeModel:
         histories say otherwise."""
         if group.startswith("column-of") and group not in table:
             group = group.replace("column-of", "row-of", 1)
-        found = table.get(group)
-        if found is None and group.endswith("/data"):
+        rate = table.get(group)
+        if rate is None and group.endswith("/data"):
             return Rate(ASSUMED_DATA, 0.5)
-        if found is None:
-            found = table.get(group.partition("/")[0])
-        return found or table.get("other") or Rate(0.1, 1.0)
+        if rate is None:
+            rate = table.get(group.partition("/")[0])
+        return rate or table.get("other") or Rate(0.1, 1.0)
 
     def hazard(self, groups: Iterable[str]) -> float:
         """The summed hazard of being lost, of facts of these groups."""
@@ -231,14 +231,14 @@ class ChangeModel:
 @lru_cache(maxsize=64)
 def _in_use(model: ChangeModel, releases: int) -> ChangeModel:
     def summed(table: dict[str, Rate], use: dict[str, Rate]) -> dict[str, Rate]:
-        found = {}
+        sums = {}
         for group in {*table, *use}:
             one, other = model.rate(table, group), model.rate(use, group)
             total = one.hazard + other.hazard / releases
             # of two independent doubts about a sum, each weighs by its share
             spread = math.hypot(one.hazard * one.spread, other.hazard / releases * other.spread) / max(total, 1e-12)
-            found[group] = Rate(total, max(spread, 0.05), one.observed + other.observed)
-        return found
+            sums[group] = Rate(total, max(spread, 0.05), one.observed + other.observed)
+        return sums
 
     lost, stolen, ambiguous = (summed(getattr(model, name), model.use.get(name, {})) for name in TABLES)
     return replace(model, lost=lost, stolen=stolen, ambiguous=ambiguous, use={})

@@ -57,14 +57,14 @@ def reasons(page: Page, hazards: Sequence[tuple[Dependency, float]], element: in
         family = dependency.kind.rstrip("~") if dependency.kind.startswith("class") else dependency.kind
         by_kind.setdefault(family, []).append((dependency, hazard))
     weighed = sorted(by_kind.items(), key=lambda entry: -sum(h for _, h in entry[1]))
-    found = []
+    reasons = []
     for kind, entries in weighed:
         if sum(h for _, h in entries) >= NEGLIGIBLE:
-            found.append(_phrase(page, kind, [d for d, _ in entries], element))
-    if not found and weighed:
+            reasons.append(_phrase(page, kind, [d for d, _ in entries], element))
+    if not reasons and weighed:
         steady = [d for d, _ in hazards if d.kind not in ("tag", "role")] or [d for d, _ in hazards]
-        found.append(f"rests on {_what(steady[0], element)}, which seldom changes")
-    return tuple(dict.fromkeys(found))[:MOST_REASONS]
+        reasons.append(f"rests on {_what(steady[0], element)}, which seldom changes")
+    return tuple(dict.fromkeys(reasons))[:MOST_REASONS]
 
 
 def _phrase(page: Page, kind: str, facts: list[Dependency], element: int) -> str:

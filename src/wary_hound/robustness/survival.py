@@ -75,14 +75,14 @@ class Futures:
     def sizes(self, element: int) -> Floats:
         """Summed sizes of releases as the component of an element meets them, shape (releases, futures)."""
         component = self.component(element)
-        found = self._sizes.get(component)
-        if found is None:
+        sizes = self._sizes.get(component)
+        if sizes is None:
             shocks = self.model.shocks
             generator = self._generator(("component", self.page, component))
             picks = generator.choice(len(shocks), self._each.shape, p=[s.share for s in shocks])
             met = self._each * np.asarray([s.multiplier for s in shocks])[picks]
-            found = self._sizes[component] = np.ascontiguousarray(np.cumsum(met, axis=1).T)
-        return found
+            sizes = self._sizes[component] = np.ascontiguousarray(np.cumsum(met, axis=1).T)
+        return sizes
 
     def _shares(self) -> Floats:
         shares = self.model.shares
@@ -94,17 +94,17 @@ class Futures:
 
     def threshold(self, *key: object) -> Floats:
         """Exponential thresholds of one fact, one a future; the same for whoever asks."""
-        found = self._thresholds.get(key)
-        if found is None:
-            found = self._thresholds[key] = self._generator((self.page, *key)).exponential(size=self.count)
-        return found
+        thresholds = self._thresholds.get(key)
+        if thresholds is None:
+            thresholds = self._thresholds[key] = self._generator((self.page, *key)).exponential(size=self.count)
+        return thresholds
 
     def doubt(self, group: str, spread: float) -> Floats:
         """Factors by which one rate may be wrong (log-normal), the same for all that use it."""
-        found = self._doubts.get(group)
-        if found is None:
-            found = self._doubts[group] = np.exp(spread * self._generator(("rate", group)).standard_normal(DOUBTS))
-        return found
+        factors = self._doubts.get(group)
+        if factors is None:
+            factors = self._doubts[group] = np.exp(spread * self._generator(("rate", group)).standard_normal(DOUBTS))
+        return factors
 
 
 Ints = npt.NDArray[np.intp]
@@ -199,8 +199,8 @@ def failures(futures: Futures, dependencies: Sequence[Dependency], element: int)
 def failing(fate: Fate, horizon: int) -> npt.NDArray[np.bool_]:
     """Where a locator of that fate has failed; shape (futures, releases)."""
     first = np.minimum(np.minimum(fate.lost, fate.stolen), fate.ambiguous)
-    found: npt.NDArray[np.bool_] = first[:, None] < np.arange(1, horizon + 1)
-    return found
+    failing: npt.NDArray[np.bool_] = first[:, None] < np.arange(1, horizon + 1)
+    return failing
 
 
 def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Outlook:

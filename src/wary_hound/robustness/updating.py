@@ -76,7 +76,7 @@ def updated(prior: ChangeModel, observations: Iterable[Observation], source: str
 
 def differences(own: ChangeModel, shipped: ChangeModel) -> list[Difference]:
     """What was updated, the surest and greatest differences first."""
-    found = []
+    differences = []
     for group, rate in own.lost.items():
         before = shipped.rate(shipped.lost, group)
         if rate == before or not rate.observed:
@@ -84,5 +84,6 @@ def differences(own: ChangeModel, shipped: ChangeModel) -> list[Difference]:
         shape = 1 / rate.spread**2
         edges = [float(gamma.ppf(q, shape, scale=rate.hazard / shape)) for q in (0.95, 0.05)]
         shares = [float(own.lasting(h, 1)) for h in (rate.hazard, *edges)]
-        found.append(Difference(group, float(shipped.lasting(before.hazard, 1)), shares[0], (shares[1], shares[2]), rate.observed))
-    return sorted(found, key=lambda d: (not d.sure, -abs(d.own - d.shipped)))
+        theirs = float(shipped.lasting(before.hazard, 1))
+        differences.append(Difference(group, theirs, shares[0], (shares[1], shares[2]), rate.observed))
+    return sorted(differences, key=lambda d: (not d.sure, -abs(d.own - d.shipped)))

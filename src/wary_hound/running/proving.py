@@ -42,16 +42,16 @@ class Mutation:
 
 def mutations(journey: Journey, book: Book | None, values: Values, folder: Path) -> list[tuple[Planned, str]]:
     """What is to be done in turn: (step, change)."""
-    found = []
+    broken = []
     for planned in plan(journey, book, values, folder):
         step = planned.step
         if planned.section != "steps":
             continue
         if step.action not in KEPT:
-            found.append((planned, "left out"))
+            broken.append((planned, "left out"))
         elif step.action == "check":
-            found.append((planned, _breaking(planned)))
-    return [entry for entry in found if entry[1]]
+            broken.append((planned, _breaking(planned)))
+    return [entry for entry in broken if entry[1]]
 
 
 def _breaking(planned: Planned) -> str:
@@ -87,14 +87,14 @@ def prove(
         raise FileError(f"{journey.journey!r} does not pass as it is (step {first.failing.number}, {first.failing.says}: {why})")
     # What a slow machine has not done yet is nothing that a check has noticed.
     limit = max(limit, *(3 * step.seconds for step in first.steps if not step.says.startswith("open ")), 0.0)
-    found: list[Mutation] = []
+    proven: list[Mutation] = []
     for planned, change in mutations(journey, book, values, folder)[:most]:
         run = _run(journey, book, browser, base, values, folder, limit, (planned, change))
         failing = run.failing
         made = Mutation(planned.number, planned.says, change, failing.number if failing else 0, failing.message if failing else "")
-        found.append(made)
+        proven.append(made)
         told(made)
-    return found
+    return proven
 
 
 def _run(
@@ -151,7 +151,7 @@ def _break(live: LivePage, planned: Planned, change: str) -> None:
         live._connection.call_if_there(context, script, number, change)
 
 
-def verdict(found: list[Mutation]) -> tuple[int, int, list[Mutation]]:
+def verdict(unnoticed: list[Mutation]) -> tuple[int, int, list[Mutation]]:
     """How many changes were noticed, of how many, and those that were not."""
-    missed = [m for m in found if not m.noticed]
-    return len(found) - len(missed), len(found), missed
+    missed = [m for m in unnoticed if not m.noticed]
+    return len(unnoticed) - len(missed), len(unnoticed), missed

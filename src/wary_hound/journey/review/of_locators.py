@@ -51,9 +51,9 @@ def _of_finder(finder: Finder) -> Iterator[Weakness]:
         yield Weakness("position", f"#{finder.ordinal}")
     if finder.strategy not in ("css", "xpath"):
         return
-    found = _POSITION.search(bare)
-    if found:
-        yield Weakness("position", found.group())
+    hit = _POSITION.search(bare)
+    if hit:
+        yield Weakness("position", hit.group())
     absolute = text.strip().startswith(("/html", "html >", "html>", "body >", "body>"))
     if absolute or (finder.strategy == "css" and bare.count(">") >= DEEP):
         yield Weakness("absolute-path", text)
@@ -73,10 +73,10 @@ def _of_finder(finder: Finder) -> Iterator[Weakness]:
 
 
 def _classes(strategy: str, text: str, bare: str) -> list[str]:
-    found = list(_CLASS.findall(bare)) if strategy == "css" else []
+    classes = list(_CLASS.findall(bare)) if strategy == "css" else []
     for one, other in _CLASS_VALUE.findall(text):
-        found += (one or other).split()
-    return found
+        classes += (one or other).split()
+    return classes
 
 
 def weak_on(locator: Locator, page: Page, observed: bool) -> Iterator[Weakness]:

@@ -39,10 +39,10 @@ def speaking(page: Page, elements: Iterable[int], ranges: Sequence[str]) -> Iter
                 known[at] = own.get(at, "") if at in own else xml[at]
                 break
             at = above(page, at)
-        found = known.get(at, default)
+        spoken = known.get(at, default)
         for passed in line:
-            known.setdefault(passed, found)
-        return found
+            known.setdefault(passed, spoken)
+        return spoken
 
     for index in elements:
         said = language(index).lower()
@@ -100,10 +100,10 @@ def directed(page: Page, elements: Iterable[int], wanted: str) -> Iterator[int]:
                 break
             line.append(at)
             at = above(page, at)
-        found = known.get(at, "ltr")
+        side = known.get(at, "ltr")
         for passed in line:
-            known[passed] = found
-        return found
+            known[passed] = side
+        return side
 
     for index in elements:
         if direction(index) == wanted:
@@ -143,9 +143,9 @@ def _contained(page: Page, index: int) -> str:
     while stack:
         node = stack.pop()
         if node >= count:
-            found = "" if page.text_comment[node - count] else strong(page.text_values[node - count])
-            if found:
-                return found
+            direction = "" if page.text_comment[node - count] else strong(page.text_values[node - count])
+            if direction:
+                return direction
         elif page.tags[node] not in ("bdi", "script", "style", "textarea", "input") and page.attribute(node, "dir") is None:
             stack.extend(reversed(reading.slots.get(node) or reading.nodes.children.get(node, [])))
     return ""

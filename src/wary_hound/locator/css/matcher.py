@@ -251,10 +251,10 @@ def ascii_lower(text: str) -> str:
 def distinct(values: IntArray, count: int) -> IntArray:
     """The different values from 0 up to `count`, in order; negative ones left out."""
     if len(values) * 8 < count:
-        found = np.sort(values)
-        fresh = np.ones(len(found), np.bool_)
-        fresh[1:] = found[1:] != found[:-1]
-        return found[fresh & (found >= 0)]
+        ordered = np.sort(values)
+        fresh = np.ones(len(ordered), np.bool_)
+        fresh[1:] = ordered[1:] != ordered[:-1]
+        return ordered[fresh & (ordered >= 0)]
     seen = np.zeros(count + 1, np.bool_)
     seen[values] = True  # negative ones (-1) fall into the last place
     return np.flatnonzero(seen[:count]).astype(np.int32)

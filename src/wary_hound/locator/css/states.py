@@ -96,7 +96,7 @@ class Controls(Cache):
     @cached_property
     def options(self) -> dict[int, list[int]]:
         """The options of each select."""
-        found: dict[int, list[int]] = {}
+        chosen: dict[int, list[int]] = {}
         select_of: dict[int, int] = {}
         selects = set(self.tagged("select"))
         if selects:
@@ -106,8 +106,8 @@ class Controls(Cache):
                 if near is not None:
                     select_of[i] = near
                     if page.tags[i] == "option":
-                        found.setdefault(near, []).append(i)
-        return found
+                        chosen.setdefault(near, []).append(i)
+        return chosen
 
     # --- disabled ----------------------------------------------------------------------------------------------------
 

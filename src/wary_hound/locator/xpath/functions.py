@@ -40,8 +40,8 @@ def number(nodes: Nodes, value: Value) -> float:
         return 1.0 if value else 0.0
     if isinstance(value, float):
         return value
-    found = _NUMBER.match(string(nodes, value))
-    return float(found.group(1)) if found else math.nan
+    number = _NUMBER.match(string(nodes, value))
+    return float(number.group(1)) if number else math.nan
 
 
 def boolean(value: Value) -> bool:

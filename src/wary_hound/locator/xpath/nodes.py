@@ -95,23 +95,23 @@ class Nodes(Cache):
 
     def descendants(self, node: int) -> list[int]:
         """All nodes below, in document order."""
-        found: list[int] = []
+        below: list[int] = []
         stack = list(reversed(self.children(node)))
         while stack:
             at = stack.pop()
-            found.append(at)
+            below.append(at)
             if at < self.elements:
                 stack.extend(reversed(self.children(at)))
-        return found
+        return below
 
     def ancestors(self, node: int) -> list[int]:
         """Nearest first, the root last."""
-        found: list[int] = []
+        above: list[int] = []
         at = self.parent(node)
         while at is not None:
-            found.append(at)
+            above.append(at)
             at = self.parent(at)
-        return found
+        return above
 
     def siblings(self, node: int, after: bool) -> list[int]:
         if self.is_attribute(node):
@@ -212,10 +212,10 @@ class Nodes(Cache):
 
     def string(self, node: int) -> str:
         """The string value: text of an element and all in it, without regard to what is shown."""
-        found = self._strings.get(node)
-        if found is None:
-            found = self._strings[node] = self._string(node)
-        return found
+        text = self._strings.get(node)
+        if text is None:
+            text = self._strings[node] = self._string(node)
+        return text
 
     def _string(self, node: int) -> str:
         page = self.page

@@ -51,14 +51,14 @@ class Token(NamedTuple):
 def parse(text: str) -> Expression:
     """The expression. NotationError, with the column, where it does not parse or names an unknown function."""
     reader = _Reader(text)
-    found = reader.expression(0)
+    tree = reader.expression(0)
     if reader.token.kind != "end":
         raise reader.fail("an operator or the end")
-    return found
+    return tree
 
 
 def _tokens(text: str) -> list[Token]:
-    found: list[Token] = []
+    tokens: list[Token] = []
     at = 0
     while at < len(text):
         piece = _TOKEN.match(text, at)
@@ -67,16 +67,16 @@ def _tokens(text: str) -> list[Token]:
             raise NotationError(text, (len(text) if text[at] in "\"'" else at) + 1, expected, "xpath")
         kind, value = str(piece.lastgroup), piece.group()
         if kind != "blank":
-            before = found[-1] if found else None
+            before = tokens[-1] if tokens else None
             if before is not None and not (before.kind == "operator" and before.text in _BEFORE_OPERAND | {"binary"}):
                 if before.kind != "binary" and (value == "*" or value in _OPERATOR_NAMES):
                     kind = "binary"
-            found.append(Token(kind, value, at + 1))
-            if len(found) > MOST_TOKENS:
+            tokens.append(Token(kind, value, at + 1))
+            if len(tokens) > MOST_TOKENS:
                 raise NotationError(text, at + 1, f"at most {MOST_TOKENS:,} tokens", "xpath")
         at = piece.end()
-    found.append(Token("end", "", len(text) + 1))
-    return found
+    tokens.append(Token("end", "", len(text) + 1))
+    return tokens
 
 
 class _Reader:
@@ -136,10 +136,10 @@ class _Reader:
         while self.is_operator("-"):
             self.at += 1
             signs += 1
-        found = self.union()
+        operand = self.union()
         if signs:
-            found = Negative(found) if signs % 2 else Negative(Negative(found))
-        return found
+            operand = Negative(operand) if signs % 2 else Negative(Negative(operand))
+        return operand
 
     def union(self) -> Expression:
         operands = [self.path()]
@@ -162,16 +162,16 @@ class _Reader:
         return Path(False, self.steps())
 
     def filtered(self) -> Expression:
-        found = self.primary()
+        start = self.primary()
         predicates = self.predicates()
         if predicates:
-            found = Filtered(found, predicates)
+            start = Filtered(start, predicates)
         if self.is_operator("/", "//"):
             deep = self.is_operator("//")
             self.at += 1
             steps = self.steps()
-            found = Path(False, (_ANYWHERE, *steps) if deep else steps, found)
-        return found
+            start = Path(False, (_ANYWHERE, *steps) if deep else steps, start)
+        return start
 
     def begins_primary(self) -> bool:
         token = self.token
@@ -195,9 +195,9 @@ class _Reader:
             raise self.fail("no variable: none is bound here")
         if self.is_operator("("):
             self.at += 1
-            found = self.expression(0)
+            inner = self.expression(0)
             self.take(")")
-            return found
+            return inner
         return self.call()
 
     def call(self) -> Expression:
@@ -220,13 +220,13 @@ class _Reader:
         return Call(name, tuple(arguments))
 
     def steps(self) -> tuple[Step, ...]:
-        found = [self.step()]
+        steps = [self.step()]
         while self.is_operator("/", "//"):
             if self.token.text == "//":
-                found.append(_ANYWHERE)
+                steps.append(_ANYWHERE)
             self.at += 1
-            found.append(self.step())
-        return tuple(found)
+            steps.append(self.step())
+        return tuple(steps)
 
     def step(self) -> Step:
         if self.is_operator("."):
@@ -265,12 +265,12 @@ class _Reader:
         return token.text
 
     def predicates(self) -> tuple[Expression, ...]:
-        found: list[Expression] = []
+        predicates: list[Expression] = []
         while self.is_operator("["):
             self.at += 1
-            found.append(self.expression(0))
+            predicates.append(self.expression(0))
             self.take("]")
-        return tuple(found)
+        return tuple(predicates)
 
 
 def balanced(operator: str, operands: Sequence[Expression]) -> Expression:

@@ -64,7 +64,7 @@ class Path:
     @cached_property
     def descent(self) -> tuple[tuple[str, int], ...]:
         """The first steps as far as they go to children by tag, and at most by place: tag and place (0: all of the tag)."""
-        found = []
+        steps = []
         for step in self.steps:
             if step.axis != "child" or step.test == "*" or step.test.endswith("()") or len(step.predicates) > 1:
                 break
@@ -74,8 +74,8 @@ class Path:
                 if not isinstance(only, Number) or not 1 <= only.value < 2**31 or only.value % 1:
                     break
                 place = only.value
-            found.append((step.test.lower(), int(place)))
-        return tuple(found)
+            steps.append((step.test.lower(), int(place)))
+        return tuple(steps)
 
 
 @dataclass(frozen=True, slots=True)
