@@ -1,6 +1,7 @@
 // Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
-// frames. `roots` are the closed shadow roots, which only the protocol can hand over.
-(...roots) => {
+// frames. `roots` are the closed shadow roots, which only the protocol can hand over. With a `sieve` (sieve.js) and `plans` it
+// takes of the document's own tree what these ask for, and no frames: null where the sieve cannot tell.
+(sieve, plans, ...roots) => {
   // A form's controls stand before its own properties, whatever they are named: these are read through the prototypes.
   const getter = (proto, name) => {
     const get = Object.getOwnPropertyDescriptor(proto, name).get;
@@ -113,14 +114,20 @@
     const above = upOf(element) || parentOf(element);
     return Boolean(above) && (kindOf(above) === 9 || shows(kindOf(above) === 11 ? above.host : above));
   };
+  // Options have no box while their list is closed, but whoever sees the list can see them.
+  const visible = (element) => shows(["option", "optgroup"].includes(tagOf(element)) && element.closest("select") || element);
+  const page = { attributesOf, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, mayHave, generated };
+  const asked = sieve && sieve(plans, page);
+  if (sieve && !(asked && asked.whole.size)) return null;
+  const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));
+  const complete = [];  // the numbers of elements that are taken with all that is in them
   const enter = (element) => {
+    if (asked && asked.whole.has(element)) complete.push(taken.length);
     taken.push(element);
     const tag = tagOf(element);
     const attributes = [];
     if (tag !== "script") for (const a of attributesOf(element)) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
-    // Options have no box while their list is closed, but whoever sees the list can see them.
-    const seen = (tag === "option" || tag === "optgroup") && element.closest("select") || element;
-    const shown = shows(seen);
+    const shown = visible(element);
     const space = SPACES[spaceOf(element)] ?? 0;
     out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element),
               shown && space === 0 ? style(element) : null]);
@@ -133,6 +140,7 @@
     const node = stack.pop();
     if (Array.isArray(node)) { out.push(node); continue; }
     const kind = kindOf(node);
+    if (asked && !asked.whole.has(kind === 1 ? node : holder(node)) && (kind !== 1 || !asked.parts.has(node))) continue;
     if (kind === 3) { if (node.data) out.push(["t", node.data]); continue; }
     if (kind === 8) { out.push(["c", node.data]); continue; }
     if (kind !== 1 || node === globalThis.waryHoundDrawn) continue;
@@ -141,7 +149,7 @@
     const tag = tagOf(node);
     if (tag === "script" || tag === "noscript" || tag === "template") continue;
     push(childrenOf(node));
-    if (tag === "iframe" || tag === "frame") {
+    if (!asked && (tag === "iframe" || tag === "frame")) {
       const style = getComputedStyle(node);
       const rect = node.getBoundingClientRect();
       const left = rect.left + scrollX + node.clientLeft + parseFloat(style.paddingLeft);
@@ -150,12 +158,12 @@
       windows.push(node.contentWindow);
     }
     const root = shadowOf(node) || closed.get(node);
-    if (root) {
+    if (root && (!asked || asked.whole.has(node))) {
       out.push(["s", root.mode]);
       stack.push(["/s"]);
       push(root.childNodes);
     }
   }
   return [JSON.stringify({ nodes: out, url: location.href, width: innerWidth, height: innerHeight,
-                           scroll: [scrollX, scrollY], ratio: devicePixelRatio, changes }), ...windows];
+                           scroll: [scrollX, scrollY], ratio: devicePixelRatio, changes, complete }), ...windows];
 }

@@ -40,6 +40,12 @@ def script(name: str) -> str:
     return "".join(dropwhile(lambda line: line.startswith("//"), lines))
 
 
+@cache
+def taking() -> str:
+    """The function that takes one document whole, given its closed shadow roots."""
+    return f"(...roots) => ({script('capture.js')})(null, [], ...roots)"
+
+
 @dataclass
 class Document:
     """What was read of one frame."""
@@ -51,6 +57,8 @@ class Document:
     scroll: tuple[float, float]
     ratio: float
     frames: list[str]
+    complete: list[int]
+    """The numbers of elements that were taken whole, where only a part was asked for."""
 
 
 @dataclass
@@ -84,6 +92,22 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
             break
     note = f"the page was changing while it was taken, {MOST_TRIES} times over: frames and shadow trees may not be of one moment"
     return assembled(taken, context, time, secrets, () if whole else (note,))
+
+
+def part(
+    connection: Connection, context: str, time: str, secrets: Secrets, plans: str, sieve: str
+) -> tuple[Capture | None, frozenset[int]]:
+    """What the outermost document shows of what some plans (JSON) ask for, as a sieve (JavaScript) lets it through; and which
+    elements were taken with all that is in them. None where the sieve cannot tell, or the document changes meanwhile."""
+    roots = [{"sharedId": shared} for shared in _closed(connection, context)]
+    function = f"(plans, ...roots) => ({script('capture.js')})({sieve}, JSON.parse(plans), ...roots)"
+    answer = connection.call(context, function, plans, *roots)
+    if answer is None:
+        return None, frozenset()
+    here, unchanged = document_of(answer[0], [])
+    if not unchanged:
+        return None, frozenset()
+    return assembled({context: here}, context, time, secrets), frozenset(here.complete)
 
 
 def documents(connection: Connection, context: str) -> tuple[dict[str, Document], bool]:
@@ -139,7 +163,7 @@ def screenshot(connection: Connection, context: str) -> bytes:
 def _take(connection: Connection, context: str) -> tuple[Document, bool]:
     """One document, and whether it stayed the same from the search for its closed trees to the walk."""
     roots = [{"sharedId": shared} for shared in _closed(connection, context)]
-    text, *windows = connection.call(context, script("capture.js"), *roots)
+    text, *windows = connection.call(context, taking(), *roots)
     frames = [w["value"]["context"] if isinstance(w, dict) and w.get("type") == "window" else "" for w in windows]
     return document_of(text, frames)
 
@@ -150,7 +174,10 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
     data = json.loads(text)
     if not data["nodes"]:
         raise DocumentGone("the document has no element yet")
-    here = Document(data["nodes"], data["url"], data["width"], data["height"], tuple(data["scroll"]), data["ratio"], frames)
+    scroll = tuple(data["scroll"])
+    here = Document(
+        data["nodes"], data["url"], data["width"], data["height"], scroll, data["ratio"], frames, data.get("complete", [])
+    )
     return here, not data["changes"]
 
 

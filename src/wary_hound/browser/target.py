@@ -19,7 +19,7 @@ from wary_hound.browser.protocol import Json
 from wary_hound.browser.view import View
 from wary_hound.errors import BrowserError, BrowserTimeout, DocumentGone
 from wary_hound.healing import relocate
-from wary_hound.healing.names import Healed, Healing, Known, by_another_way, contradicted, healed, trouble_of
+from wary_hound.healing.names import Healed, Healing, Known, by_another_way, contradicted, healed, trouble_of, witnesses_of
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.explain import explain
 from wary_hound.locator.near import Near, nearest
@@ -92,13 +92,13 @@ class Target:
         locator = self.meant(where)
         first = locator.alternatives[0]
         known = self.names.get(where) if isinstance(where, str) and self.healing != "off" else None
+        glimpsed = self.view.glimpse(first, witnesses_of(known), deadline)
+        if glimpsed is not None:
+            return glimpsed[0], self._remembered(locator, *glimpsed)
         for taken in self.view.captures(deadline):
             matched = match(taken.page, first)
             if len(matched) == 1 and (known is None or not contradicted(known, taken.page, matched[0])):
-                self._used[locator] = taken.page[matched[0]]
-                if len(self._used) > MOST_USED:
-                    self._used.pop(next(iter(self._used)))
-                return taken, matched[0]
+                return taken, self._remembered(locator, taken, matched[0])
             if self.guard_now(taken.page):
                 return self.sole(where, deadline)
         healing = self.elsewhere(where, taken.page)
@@ -107,6 +107,12 @@ class Target:
         if healing is not None:
             raise self.failed(f"waited {self.limit:g} s: {healing}; at the end:", taken.page, locator)
         raise self.failed(f"waited {self.limit:g} s for {locator} to find one element; at the end:", taken.page, locator)
+
+    def _remembered(self, locator: Locator, taken: capturing.Capture, index: int) -> int:
+        self._used[locator] = taken.page[index]
+        if len(self._used) > MOST_USED:
+            self._used.pop(next(iter(self._used)))
+        return index
 
     def elsewhere(self, where: Where, page: Page) -> Healed | None:
         """What is used, or would be, in the place of an element that its locator does not find on a page: what another way of the

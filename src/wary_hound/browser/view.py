@@ -5,14 +5,16 @@ from __future__ import annotations
 import contextlib
 import datetime
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
+from wary_hound.browser.glimpse import glimpse
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.errors import BrowserTimeout, DocumentGone, ElementGone, PageClosed
+from wary_hound.locator.values import Locator
 from wary_hound.page.secrets import ORDINARY, Secrets
 
 T = TypeVar("T")
@@ -41,6 +43,10 @@ class _Going:
     pending: bool
     parsed: bool
     closed: bool
+
+
+def _now() -> str:
+    return datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
 
 
 class View:
@@ -93,8 +99,12 @@ class View:
 
     def taken(self, deadline: float) -> capturing.Capture:
         """What the page shows now."""
-        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
-        return self.ask(lambda: capturing.capture(self.connection, self.context, now, self._secrets), deadline)
+        return self.ask(lambda: capturing.capture(self.connection, self.context, _now(), self._secrets), deadline)
+
+    def glimpse(self, locator: Locator, witnesses: Sequence[Locator], deadline: float) -> tuple[capturing.Capture, int] | None:
+        """A part of what the page shows in which a locator, and one of its witnesses where there are any, finds the one element
+        that it finds on the whole; None where only the whole can tell."""
+        return self.ask(lambda: glimpse(self.connection, self.context, _now(), self._secrets, locator, witnesses), deadline)
 
     def captures(self, deadline: float) -> Iterator[capturing.Capture]:
         """The page now, and again whenever it has changed, at least once a second, until the deadline."""

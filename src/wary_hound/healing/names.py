@@ -7,7 +7,7 @@ from typing import Literal
 
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.relocation import relocate
-from wary_hound.healing.witnesses import votes
+from wary_hound.healing.witnesses import readable, votes
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
@@ -50,6 +50,11 @@ class Healed:
         done = "was used instead" if self.acted else "would be the one"
         sure = "over 99" if self.confidence > 0.99 else f"{100 * self.confidence:.0f}"
         return f"{self.name}: {self.locator} {self.trouble}; {self.element} {done} ({sure} % sure)"
+
+
+def witnesses_of(known: Known | None) -> tuple[Locator, ...]:
+    """The witnesses that are remembered of a named element, those left out that cannot be read; empty where nothing is known."""
+    return tuple(readable(known.memory.witnesses)) if known is not None and known.memory is not None else ()
 
 
 def contradicted(known: Known, page: Page, found: int) -> bool:

@@ -6,7 +6,8 @@ says only a kind or a place finds whatever has come to stand there.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import contextlib
+from collections.abc import Iterator, Sequence
 
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank, telling
@@ -34,6 +35,13 @@ def witnesses(element: Element, most: int = MOST, ranked: Sequence[Candidate] | 
     futures = futures_of(element.page, question)
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in apart]
     return tuple(apart[k].locator for k in covering(failing, most))
+
+
+def readable(ways: Sequence[str]) -> Iterator[Locator]:
+    """Remembered ways as locators; what another version wrote may not be read."""
+    for way in ways:
+        with contextlib.suppress(WaryHoundError):
+            yield parse(way)
 
 
 def votes(ways: Sequence[Locator | str], page: Page) -> tuple[int, ...]:

@@ -29,12 +29,12 @@ def accessible_name(page: Page, index: int) -> str:
 
 def label(page: Page, index: int) -> str:
     """The text of a form control's labels; `aria-labelledby` and `aria-label` count as labels. Empty for others."""
-    if page.tags[index] not in LABELABLE and page.semantics.roles[index] not in _CONTROL_ROLES:
+    if page.tags[index] not in LABELABLE and page.semantics.roles[index] not in CONTROL_ROLES:
         return ""
     return fold(_by_reference(page, index, set(), 0) or _by_attribute(page, index) or _by_label(page, index, set(), 0))
 
 
-_CONTROL_ROLES = frozenset(
+CONTROL_ROLES = frozenset(
     "checkbox combobox listbox menuitemcheckbox menuitemradio radio searchbox slider spinbutton switch textbox".split()
 )
 

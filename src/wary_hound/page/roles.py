@@ -37,6 +37,8 @@ _NO_ROLE_INPUT = frozenset({"hidden", "color", "date", "datetime-local", "file",
 _TEXT_INPUT = frozenset({"text", "search", "email", "tel", "url"})
 _SECTIONING = frozenset({"article", "aside", "main", "nav", "section"})
 _SECTIONING_ROLES = frozenset({"article", "complementary", "main", "navigation", "region"})
+ALIASES = {"presentation": "none", "img": "image", "directory": "list"}
+"""Other names of roles, by what they are called here."""
 NAME_FROM_CONTENT = frozenset(
     """button cell checkbox columnheader gridcell heading link menuitem menuitemcheckbox menuitemradio option radio row
     rowheader switch tab tooltip treeitem""".split()
@@ -72,7 +74,7 @@ def _keeps_its_role(page: Page, index: int, tag: str) -> bool:
 def _explicit(value: str) -> str:
     for token in value.lower().split():
         if token in KNOWN:
-            return {"presentation": "none", "img": "image", "directory": "list"}.get(token, token)
+            return ALIASES.get(token, token)
     return ""
 
 

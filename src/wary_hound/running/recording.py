@@ -387,7 +387,7 @@ def _at(taken: capturing.Capture, context: str, number: int) -> Element | None:
 
 
 def _record() -> str:
-    return f"(tell) => ({capturing.script('record.js')})(tell, {capturing.script('capture.js')})"
+    return f"(tell) => ({capturing.script('record.js')})(tell, {capturing.taking()})"
 
 
 def _tell() -> dict[str, Any]:

@@ -15,9 +15,7 @@ from wary_hound.locator.kinds.markup import name_test, role_test
 from wary_hound.locator.kinds.words import near_texts, unescaped
 from wary_hound.locator.values import RoleQuery, TextQuery
 from wary_hound.page import Page
-from wary_hound.page.roles import KNOWN
-
-_ALIASES = {"img": "image", "presentation": "none", "directory": "list"}
+from wary_hound.page.roles import ALIASES, KNOWN
 
 
 class Role(Kind):
@@ -31,7 +29,7 @@ class Role(Kind):
         offset = len(text) - len(text.lstrip())
         if head not in KNOWN:
             raise NotationError(text, offset + 1, f"an ARIA role (button, link, textbox, ...), not {head!r}")
-        role = _ALIASES.get(head, head)
+        role = ALIASES.get(head, head)
         rest = tail.strip()
         if not rest:
             return RoleQuery(role)

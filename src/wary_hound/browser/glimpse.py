@@ -1,0 +1,119 @@
+"""What a locator finds, from a capture of what it can mean alone: on large pages a small part of the whole.
+
+The page lets through all elements that the locator, by tests that must hold, may mean, with what their roles, names, labels and
+texts rest on (sieve.js); what it means is then decided on that part by the same code as on a whole page. Where a part may not
+tell (frames and shadow trees, expressions that ask for places among siblings, most relations), there is no glimpse.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator, Sequence
+from functools import lru_cache
+from typing import Any
+
+from wary_hound.browser import capture as capturing
+from wary_hound.browser.connection import Connection
+from wary_hound.errors import LocatorError
+from wary_hound.locator.evaluate import TOP, find_in
+from wary_hound.locator.relations import row_of
+from wary_hound.locator.values import Finder, Locator, Relation
+from wary_hound.page import Page
+from wary_hound.page.names import CONTROL_ROLES, LABELABLE
+from wary_hound.page.roles import ALIASES, BY_INPUT, BY_TAG
+from wary_hound.page.secrets import Secrets
+
+Plan = dict[str, Any]
+MOST_WITNESSES = 3
+"""So many are asked for beside a locator: one that agrees is enough, and each costs time."""
+_PLAIN = re.compile(r"(?:[\w-]+|\*)?(?:[#.][\w-]+|\[[\w-]+(?:[~^$*|]?=(?:[\w-]+|\"[^\"\\]*\"|'[^'\\]*'))?\])*")
+"""CSS selectors of one element alone: nothing of its neighbours, places or states."""
+_BY_RULE = {
+    "link": ["a", "area"], "listbox": ["select"], "combobox": ["select", "input"], "image": ["img"], "none": ["img"],
+    "region": ["section"], "banner": ["header"], "contentinfo": ["footer"], "cell": ["td"], "gridcell": ["td"],
+    "rowheader": ["th"], "columnheader": ["th"],
+}  # fmt: skip
+"""Tags that may have a role by more than their name."""
+
+
+def glimpse(
+    connection: Connection, context: str, time: str, secrets: Secrets, locator: Locator, witnesses: Sequence[Locator] = ()
+) -> tuple[capturing.Capture, int] | None:
+    """A capture of a part of the page in which a locator finds the one element that it finds on the whole, and that element's
+    index; None where it does not find one, or where a part cannot tell. With `witnesses` one of them must find it too. `time`
+    (ISO 8601) goes into the facts. Errors as of `capture`."""
+    own, agreeing = _plan_of(locator), [w for w in witnesses if _plan_of(w) is not None][:MOST_WITNESSES]
+    if own is None or (witnesses and not agreeing):
+        return None
+    plans = json.dumps([own, *map(_plan_of, agreeing)])
+    taken, complete = capturing.part(connection, context, time, secrets, plans, capturing.script("sieve.js"))
+    if taken is None:
+        return None
+    index = _sole(taken.page, complete, locator)
+    told = not witnesses or any(_sole(taken.page, complete, witness) == index for witness in agreeing)
+    return (taken, index) if index >= 0 and told else None
+
+
+def _sole(page: Page, complete: frozenset[int], locator: Locator) -> int:
+    """The one element that a locator finds, where all that it rests on was taken; -1 otherwise."""
+    finder = locator.hops[0].finder
+    try:
+        elements = find_in(page, finder, TOP).tolist()
+        rests_on = {*elements, *_anchors(page, finder)}
+    except LocatorError:
+        return -1
+    return elements[0] if len(elements) == 1 and complete >= rests_on else -1
+
+
+def _anchors(page: Page, finder: Finder) -> Iterator[int]:
+    for related in finder.relations:
+        for anchor in find_in(page, related.anchor, TOP).tolist():
+            yield anchor
+            if related.relation is Relation.ROW_OF and (row := row_of(page, anchor)) >= 0:
+                yield row
+
+
+@lru_cache(maxsize=1000)
+def _plan_of(locator: Locator) -> Plan | None:
+    """What the sieve is asked for; None where a part of the page cannot tell what a locator means."""
+    if len(locator.hops) != 1 or locator.hops[0].boundary:
+        return None
+    finder = locator.hops[0].finder
+    if not finder.relations:
+        return _plan(finder)
+    if len(finder.relations) > 1 or finder.ordinal is not None or _plan(finder) is None:
+        return None
+    relation, anchor = finder.relations[0].relation, finder.relations[0].anchor
+    plan = _plan(anchor) if not anchor.relations and anchor.ordinal is None else None
+    if plan is None or relation not in (Relation.ROW_OF, Relation.INSIDE):
+        return None
+    return {**plan, "rows": relation is Relation.ROW_OF}
+
+
+def _plan(finder: Finder) -> Plan | None:
+    """What may be meant by a finder without its relations."""
+    query = finder.query.tree
+    match finder.strategy:
+        case "text":
+            return {"kind": "text", "text": query.text, "part": query.part}
+        case "role":
+            return {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else ""}
+        case "label":
+            every = ",".join([*sorted(LABELABLE), *(_marked(role) for role in sorted(CONTROL_ROLES))])
+            return {"kind": "label", "selector": every, "text": query.text.rstrip(" :*\u2009")}
+        case "css" if _PLAIN.fullmatch(finder.expression):
+            return {"kind": "css", "selector": finder.expression, "text": ""}
+        case _:
+            return None
+
+
+def _selector(role: str) -> str:
+    tags = {tag for tag, own in BY_TAG.items() if own == role} | set(_BY_RULE.get(role, ()))
+    tags |= {"input"} if role in BY_INPUT.values() else set()
+    named = [role, *(alias for alias, meant in ALIASES.items() if meant == role)]
+    return ",".join([*sorted(tags), *(_marked(name) for name in named)])
+
+
+def _marked(role: str) -> str:
+    return f'[role~="{role}" i]'

@@ -1,0 +1,172 @@
+"""What is found on a part of a live page against what is found on the whole of it: the same element, or no answer."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from importlib import resources
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from wary_hound import Browser, Page, parse
+from wary_hound.browser import LivePage
+from wary_hound.browser.connection import Connection
+from wary_hound.browser.glimpse import _plan_of, glimpse
+from wary_hound.errors import LocatorError
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.values import Locator
+from wary_hound.page.secrets import ORDINARY
+
+ODD = """<!doctype html><style>.loud{text-transform:uppercase}.mark::before{content:"» "}.said::after{content:"Vega"}
+
+.gone{display:none}</style>
+<p>Ho<b>l</b>d<span class=gone>x</span> it</p><p class=loud>hold it</p><p>Two&nbsp; words</p>
+<p class=mark>Marked</p><p class=said>Near</p>
+<table><tr><th>Star<td>Vega<td><button>Hold</button><tr><th>Planet<td>Saturn<td><button>Hold</button></table>
+<table role=grid><tr><th>Dome<th>Free<tr><td>East<td><a href=#e>East</a></table>
+<label for=a>First</label><label>Second <input id=b value=kept></label><input id=a><input id=a title=Twin>
+<i id=c>Third</i><i id=d>night</i><input aria-labelledby="c d"><div role=checkbox id=e tabindex=0></div><label for=e>Fourth</label>
+<label for=f>A very <em>long</em> one: <select><option>1<option selected>2</select></label><textarea id=f></textarea>
+<div aria-hidden=true><button>Hidden</button></div><button><img alt=Icon><span>text</span></button><button title=Tip></button>
+<form><input name=parentNode><input name=children><input name=querySelectorAll><input name=textContent><button>Send</button></form>
+<ul><li><span>One</span><button>Go</button><li><span>Two</span><button>Go</button></ul>
+<section><div class=card><h3>Moon</h3><a href=#m>More</a></div><div class=card><h3>Mars</h3><a href=#n>More</a></div></section>
+<div class=big><h3>Large</h3>BIG<a href=#o>Most</a></div><div class=big><h3>Other</h3><a href=#p>Most</a></div>
+<select size=3><option>Slow<option>Fast</select><input type=submit><input type=submit value=Keep><a>no link</a>
+<my-part></my-part><my-shut></my-shut><my-slot><b>Slotted</b></my-slot>
+<script>const grow = (tag, mode, html) => { document.querySelector(tag).attachShadow({mode}).innerHTML = html; };
+grow("my-part", "open", "<button>Deep</button>"); grow("my-shut", "closed", "<button>Shut</button>");
+grow("my-slot", "open", "<button><slot></slot></button>");</script>""".replace("BIG", "<i></i>" * 70)
+BELONGS = ("css{button} @row-of {}", "css{a} @row-of {}", "role{link} @row-of {}", "css{td} @row-of {}", "css{a} @inside {}")
+
+
+def said_of(page: Page) -> Iterator[str]:
+    """Ways to say the elements of a page, of all the kinds that a part may tell."""
+    semantics = page.semantics
+    for i in range(len(page)):
+        if semantics.roles[i]:
+            yield f"role{{{semantics.roles[i]}}}"
+            name = json.dumps(semantics.name(i), ensure_ascii=False)
+            yield from (f"role{{{semantics.roles[i]} {part}{name}}}" for part in ("", "~") if len(name) > 2)
+        if label := semantics.label(i):
+            yield from (f"label{{{label}}}", f"label{{~{label[: len(label) // 2 + 1]}}}")
+        if 0 < len(text := semantics.text[i]) < 60:
+            yield from (f"text{{{text}}}", f"text{{~{text[len(text) // 3 :].strip()}}}")
+            yield from (way.replace("{}", f"text{{{text}}}") for way in BELONGS)
+
+
+def compared(live: LivePage) -> tuple[int, int]:
+    """How many locators find one element on the whole page, and how many of them on a part; each time the same one."""
+    connection: Connection = live._connection
+    taken = live._view.taken(live._target.deadline)
+    connection.call(live.context, "() => { globalThis.whole = globalThis.waryHoundTaken; }")
+    sole = told = 0
+    for text in dict.fromkeys(said_of(taken.page)):
+        locator = readable(text)
+        if locator is None or _plan_of(locator) is None:
+            continue
+        on_whole = match(taken.page, locator)
+        on_part = glimpse(connection, live.context, "2026-11-26T00:00:00+00:00", ORDINARY, locator)
+        sole += len(on_whole) == 1
+        if on_part is None:
+            continue
+        told += 1
+        number = on_part[0].places[on_part[1]][1]
+        same = connection.call(live.context, f"() => globalThis.whole.indexOf(globalThis.waryHoundTaken[{number}])")
+        assert [taken.places[i] for i in on_whole] == [(live.context, same)], text
+    return sole, told
+
+
+def readable(text: str) -> Locator | None:
+    try:
+        return parse(text)
+    except LocatorError:
+        return None
+
+
+@pytest.fixture(params=["chromium", "firefox"])
+def browser(request: pytest.FixtureRequest) -> Browser:
+    opened: Browser = request.getfixturevalue(request.param)
+    return opened
+
+
+def test_a_part_of_a_page_tells_the_same_element_as_the_whole(browser: Browser, tmp_path: Path) -> None:
+    (tmp_path / "odd.html").write_text(ODD)
+    live = browser.open((tmp_path / "odd.html").as_uri())
+    sole, told = compared(live)
+    assert sole > 100
+    assert told > 0.95 * sole
+    live.close()
+
+
+def test_a_part_tells_nearly_all_on_a_page_of_the_demo(browser: Browser) -> None:
+    with resources.as_file(resources.files("wary_hound.demo") / "pages" / "held@r2.html") as file:
+        live = browser.open(file.as_uri())
+        sole, told = compared(live)
+    assert sole > 100
+    assert told > 0.95 * sole
+    live.close()
+
+
+WORDS = st.sampled_from(["Hold", "Ho", "ld", "Vega", " ", "Hold Vega", "a", "V", "ega"])
+TAGS = st.sampled_from("p b div button li td tr a label span h2 section option select".split())
+EXTRA = st.sampled_from(
+    [
+        "",
+        "hidden",
+        "id=a",
+        "for=a",
+        "class=k",
+        "role=row",
+        "role=button",
+        "aria-label=Vega",
+        "href=#x",
+        "aria-labelledby=a",
+        "title=Hold",
+    ]
+)
+
+
+@st.composite
+def markup(draw: st.DrawFn, deep: int = 4) -> str:
+    if not deep or draw(st.booleans()):
+        return draw(WORDS)
+    tag = draw(TAGS)
+    inner = "".join(draw(st.lists(markup(deep - 1), max_size=4)))
+    return f"<{tag} {draw(EXTRA)}>{inner}</{tag}>"
+
+
+def test_a_part_of_any_page_tells_the_same(chromium: Browser, tmp_path: Path) -> None:
+    (tmp_path / "any.html").write_text("<!doctype html><style>.k{text-transform:uppercase}</style><body>")
+    live = chromium.open((tmp_path / "any.html").as_uri())
+    there: list[int] = []
+
+    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+    @given(st.lists(markup(), min_size=2, max_size=6).map("".join))
+    def check(html: str) -> None:
+        live.script(f"() => {{ document.body.innerHTML = {json.dumps(html)}; }}")
+        there.append(compared(live)[1])
+
+    check()
+    assert sum(there) > 200
+    live.close()
+
+
+def test_a_name_is_found_on_a_part_only_where_a_witness_agrees(chromium: Browser, tmp_path: Path) -> None:
+    (tmp_path / "names.html").write_text("<!doctype html><button id=send class=k>Send</button><button id=stay>Stay</button>")
+    live = chromium.open((tmp_path / "names.html").as_uri())
+
+    def told(*witnesses: str) -> bool:
+        parsed = [parse(text) for text in witnesses]
+        return glimpse(live._connection, live.context, "", ORDINARY, parse("text{Send}"), parsed) is not None
+
+    assert told()
+    assert told("css{#stay}", "css{#send}")
+    assert not told("css{#stay}")
+    assert not told("css{.j}", "css{button}")
+    assert not told("xpath{//button[1]}")  # nobody to ask on a part: the whole must tell
+    assert not told("css{button:nth-of-type(1)}")
+    live.close()
