@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import socket
 import threading
@@ -14,6 +15,7 @@ from conftest import members, read, run, started
 from wary_hound import Browser, BrowserError, BrowserTimeout, Page
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import Answer, Event, Protocol, closed_roots, plain
+from wary_hound.errors import PageClosed
 
 
 @pytest.mark.parametrize("name", ["chromium", "firefox"])
@@ -113,6 +115,35 @@ def test_a_browser_that_dies_is_an_error_and_leaves_nothing(site: str, name: str
         folder = started(browser).folder
     assert not members(pid)
     assert not folder.exists()
+
+
+def working(pid: int) -> dict[int, int]:
+    """The processes of a browser by how long each has worked, in ticks."""
+    times = {}
+    for each in members(pid):
+        with contextlib.suppress(OSError):
+            fields = Path(f"/proc/{each}/stat").read_text().rsplit(")", 1)[1].split()
+            times[each] = int(fields[11])
+    return times
+
+
+@pytest.mark.parametrize("name", ["chromium", "firefox"])
+def test_a_page_whose_process_dies_is_told_at_once_and_the_browser_goes_on(tmp_path: Path, name: str) -> None:
+    (tmp_path / "page.html").write_text("<!doctype html><button>Hold</button>")
+    address = (tmp_path / "page.html").as_uri()
+    with Browser.start(name, limit=60) as browser:
+        live = browser.open(address)
+        before = working(started(browser).process.pid)
+        live.script("() => { const begun = performance.now(); while (performance.now() - begun < 1500); }")
+        after = working(started(browser).process.pid)
+        busiest = max(after, key=lambda each: after[each] - before.get(each, 0))
+        threading.Timer(0.5, os.kill, (busiest, 9)).start()
+        with pytest.raises(PageClosed, match=r"the page's process has died.*open it anew"):  # and not that the limit has passed
+            live.click("text{Nothing}")
+        assert not live.closed or live not in browser.pages
+        another = browser.open(address)
+        another.click("text{Hold}")
+        assert browser.pages[-1] is another
 
 
 def test_a_refused_address_is_a_browser_error(chromium: Browser) -> None:

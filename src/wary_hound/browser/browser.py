@@ -10,6 +10,7 @@ from types import TracebackType
 from typing import Protocol
 
 from wary_hound.browser import downloads, keeping, network
+from wary_hound.browser.crashes import Crashes
 from wary_hound.browser.dialogs import Dialogs
 from wary_hound.browser.downloads import Downloads
 from wary_hound.browser.launch import Joined, Launch, Launched, Running, join, launch
@@ -73,6 +74,7 @@ class Browser:
         connection = running.connection
         self.network = Network(connection)
         self._downloads = Downloads(connection)
+        self._crashes = Crashes(connection)
         connection.on("browsingContext.userPromptOpened", self._prompted)
         connection.on("log.entryAdded", self._logged)
         connection.on("browsingContext.contextCreated", self._came)
@@ -142,13 +144,15 @@ class Browser:
     def pages(self) -> tuple[LivePage, ...]:
         """All open pages, those that pages opened by themselves too, in the order in which they were first seen."""
         entries = self._running.connection.send("browsingContext.getTree", maxDepth=0)["contexts"]
+        entries = [entry for entry in entries if not self._running.connection.has_gone(entry["context"])]
         for context in set(self._pages) - {entry["context"] for entry in entries}:
-            self._forget(context)  # closed by itself, or by somebody else
+            self._forget(context)  # closed by itself, or by somebody else, or its process has died
         for entry in entries:
             context = entry["context"]
             opened = entry.get("originalOpener") is not None
             if context not in self._pages and (opened or entry["url"] != "about:blank"):
                 self._pages[context] = LivePage(self, context, self._limit)
+                self._crashes.watch(context)
                 if opened:
                     self._wake(context)
                     self._arrived(context)
@@ -213,6 +217,7 @@ class Browser:
         blank = self._blank() if user == "default" else None
         context = blank or str(connection.send("browsingContext.create", type="tab", userContext=user)["context"])
         page = self._pages[context] = LivePage(self, context, self._limit, user)
+        self._crashes.watch(context)
         self._opened.append(context)
         self._shape(context)
         if book is not None:

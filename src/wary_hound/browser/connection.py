@@ -44,7 +44,7 @@ class Connection:
         self._events: deque[Event] = deque(maxlen=MOST_EVENTS)
         self._counted = 0
         self._handlers: dict[str, list[Handler]] = defaultdict(list)
-        self._gone: dict[str, None] = {}
+        self._gone: dict[str, str] = {}
         self._later: list[tuple[float, str, Json]] = []
         self._answers: dict[int, Answer] = {}
         self._protocol = Protocol()
@@ -63,7 +63,7 @@ class Connection:
 
     # --- commands -----------------------------------------------------------------------------------------------------
 
-    def send(self, method: str, waited_for: str = "", limit: float | None = None, **params: Any) -> Json:
+    def send(self, method: str, /, waited_for: str = "", limit: float | None = None, **params: Any) -> Json:
         """Send a command and give its result.
 
         BrowserTimeout names what was `waited_for` when no answer comes within the limit (seconds). BrowserGone, DocumentGone,
@@ -131,16 +131,24 @@ class Connection:
         elif isinstance(message, Answer):
             self._answers[message.number] = message
 
-    def _forget_tree(self, entry: Json) -> None:
-        self._gone[str(entry.get("context"))] = None
+    def lose(self, context: str, why: str = "") -> None:
+        """From now on a context counts as gone; `why` is told to who asks for it."""
+        self._gone.setdefault(context, why)
         while len(self._gone) > MOST_GONE:
             self._gone.pop(next(iter(self._gone)))
+
+    def _forget_tree(self, entry: Json) -> None:
+        self.lose(str(entry.get("context")))
         for child in entry.get("children") or ():
             self._forget_tree(child)
 
     def has_gone(self, context: str) -> bool:
-        """Whether the browser has told that a context was destroyed."""
+        """Whether the browser has told that a context was destroyed, or its process has died."""
         return context in self._gone
+
+    def why_gone(self, context: str) -> str:
+        """Why a context is gone, where that is known."""
+        return self._gone.get(context, "")
 
     # --- events -------------------------------------------------------------------------------------------------------
 
