@@ -16,9 +16,10 @@ import time
 from pathlib import Path
 
 from evaluation import season
-from wary_hound import Browser
+from wary_hound import Browser, Page
 from wary_hound.browser import LivePage
 from wary_hound.browser.launch import Launched
+from wary_hound.locator.evaluate import match
 
 LATE = """<!doctype html><body><button id=b disabled>x</button><script>
 const times = [];
@@ -60,21 +61,23 @@ def acting(live: LivePage) -> None:
 
 
 def overhead(browser: Browser, folder: Path) -> None:
-    """A click beside the same input actions sent bare, on a small page and on a large one, by the browser's means and by ours."""
-    (folder / "plain.html").write_text("<!doctype html><button id=b>x</button>")
-    (folder / "season.html").write_text(season(700))
-    print(f"\n{'a click':>30} {'bare':>7} {'ours':>7} {'ratio':>6}")
-    for name, locators in (("plain", ("css{#b}", "text{x}")), ("season", ("css{button}#90", "role{button}#90"))):
-        live = browser.open((folder / f"{name}.html").as_uri())
-        size = len(live.capture())
-        for locator in locators:
+    """A click beside the same input actions sent bare, by each strategy, on a small page and on large ones."""
+    (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>")
+    small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "text{x}", "css{button} @row-of text{Vega}")
+    print(f"\n{'elements':>8}  {'a click':>44} {'bare':>7} {'ours':>7} {'ratio':>6}")
+    for rows in (0, 700, 3500):
+        if rows:
+            (folder / "plain.html").write_text(season(rows))
+        live = browser.open((folder / "plain.html").as_uri())
+        page = live.capture()
+        for locator in large(page) if rows else small:
             ready = live._target.ready(locator, "click")
             origin = {"type": "element", "element": ready.node}
             move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
             press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
             actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
             bare, ours = [], []
-            for _ in range(15):
+            for _ in range(9):
                 start = time.perf_counter()
                 live._connection.send("input.performActions", context=ready.context, actions=actions)
                 bare.append(time.perf_counter() - start)
@@ -82,7 +85,34 @@ def overhead(browser: Browser, folder: Path) -> None:
                 live.click(locator)
                 ours.append(time.perf_counter() - start)
             one, other = statistics.median(bare), statistics.median(ours)
-            print(f"{size:8,}  {locator:>20} {one * 1e3:5.0f}ms {other * 1e3:5.0f}ms {other / one:6.1f}")
+            print(f"{len(page):8,}  {locator:>44} {one * 1e3:5.0f}ms {other * 1e3:5.0f}ms {other / one:6.1f}")
+
+
+def large(page: Page) -> list[str]:
+    """Ways to say the same button of a large page, by each strategy."""
+    button = page.find("css{button}#90")
+    row = next(at for at in page.ancestors(button.index) if page.tags[at] == "tr")
+    told = next(page.semantics.text[i] for i in page.children(row) if len(match(page, f"text{{{page.semantics.text[i]}}}")) == 1)
+    return [
+        "css{button}#90", "xpath{(//button)[90]}", "role{button}#90", 'role{button "Hold 89"}', "text{Hold 89}", f"text{{{told}}}", f"css{{button}} @row-of text{{{told}}}",
+        f"role{{button}} @row-of text{{{told}}}",
+    ]  # fmt: skip
+
+
+def ticking(browser: Browser, folder: Path) -> None:
+    """How long the opening of a page takes that changes all the time, beside one that does not."""
+    times = []
+    for every in (0, 50, 200):
+        script = (
+            f"<script>setInterval(() => {{ document.title += 'x'; b.textContent = Date.now(); }}, {every})</script>"
+            if every
+            else ""
+        )
+        (folder / "ticks.html").write_text(f"<!doctype html><b id=b>0</b>{script}")
+        begun = time.perf_counter()
+        browser.open((folder / "ticks.html").as_uri()).close()
+        times.append(time.perf_counter() - begun)
+    print(f"\nTo open a page at rest {times[0]:.2f} s; one that ticks every 50 ms {times[1]:.2f} s, every 200 ms {times[2]:.2f} s")
 
 
 def left_behind(kind: str, starts: int) -> None:
@@ -116,6 +146,7 @@ def main() -> None:
         (folder / "late.html").write_text(LATE)
         acting(browser.open((folder / "late.html").as_uri()))
         overhead(browser, folder)
+        ticking(browser, folder)
     left_behind(kind, int(sys.argv[2]) if len(sys.argv) > 2 else 10)
 
 

@@ -122,13 +122,15 @@
   const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));
   const complete = [];  // the numbers of elements that are taken with all that is in them
   const enter = (element) => {
-    if (asked && asked.whole.has(element)) complete.push(taken.length);
+    const whole = !asked || asked.whole.has(element);
+    if (asked && whole) complete.push(taken.length);
     taken.push(element);
     const tag = tagOf(element);
     const attributes = [];
     if (tag !== "script") for (const a of attributesOf(element)) if (a.name !== "srcdoc") attributes.push(a.name, a.value);
-    const shown = visible(element);
     const space = SPACES[spaceOf(element)] ?? 0;
+    if (!whole) { out.push(["e", tag, space, attributes, null, 1, null, null]); return; }
+    const shown = visible(element);
     out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element),
               shown && space === 0 ? style(element) : null]);
   };

@@ -132,11 +132,10 @@
   const rows = (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
       const sure = Element.prototype.matches.call(at, ROW);
-      if (sure || inside(at).length <= SMALL + 1) {
-        take(at);
-        for (const beside of children(parentOf(at))) parts.add(beside);
-      }
+      const small = inside(at).length <= SMALL + 1;
+      if (sure || small) take(at);
       if (sure) return;
+      if (small) for (const beside of children(parentOf(at))) parts.add(beside);
     }
   };
   for (const plan of plans) {
