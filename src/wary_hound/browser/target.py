@@ -86,13 +86,14 @@ class Target:
 
     # --- finding ------------------------------------------------------------------------------------------------------
 
-    def sole(self, where: Where, deadline: float) -> tuple[capturing.Capture, int]:
+    def sole(self, where: Where, deadline: float, *, whole: bool = True) -> tuple[capturing.Capture, int]:
         """A capture in which a locator matches one element, waited for where it does not yet, and that element's index. For a name
-        whose locator is in trouble at the end, the element that the judge is sure of, where it may be used."""
+        whose locator is in trouble at the end, the element that the judge is sure of, where it may be used. Where it need not be
+        the `whole` page, it may be a part of it."""
         locator = self.meant(where)
         first = locator.alternatives[0]
         known = self.names.get(where) if isinstance(where, str) and self.healing != "off" else None
-        glimpsed = self.view.glimpse(first, witnesses_of(known), deadline)
+        glimpsed = None if whole else self.view.glimpse(first, witnesses_of(known), deadline)
         if glimpsed is not None:
             return glimpsed[0], self._remembered(locator, *glimpsed)
         for taken in self.view.captures(deadline):
@@ -100,7 +101,7 @@ class Target:
             if len(matched) == 1 and (known is None or not contradicted(known, taken.page, matched[0])):
                 return taken, self._remembered(locator, taken, matched[0])
             if self.guard_now(taken.page):
-                return self.sole(where, deadline)
+                return self.sole(where, deadline, whole=whole)
         healing = self.elsewhere(where, taken.page)
         if healing is not None and healing.acted and healing.element is not None:
             return taken, healing.element.index
@@ -127,7 +128,7 @@ class Target:
 
     def one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
         """The one element: its browsing context and number, then those of the frames that it is in, from the inside."""
-        taken, index = self.sole(where, deadline)
+        taken, index = self.sole(where, deadline, whole=False)
         hosts = [host for host in taken.page.hosts(index) if taken.page.hosted[host].kind == FRAME]
         return [taken.places[at] for at in (index, *reversed(hosts))]
 
