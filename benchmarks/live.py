@@ -94,7 +94,8 @@ def large(page: Page) -> list[str]:
     row = next(at for at in page.ancestors(button.index) if page.tags[at] == "tr")
     told = next(page.semantics.text[i] for i in page.children(row) if len(match(page, f"text{{{page.semantics.text[i]}}}")) == 1)
     return [
-        "css{button}#90", "xpath{(//button)[90]}", "role{button}#90", 'role{button "Hold 89"}', "text{Hold 89}", f"text{{{told}}}", f"css{{button}} @row-of text{{{told}}}",
+        "css{button}#90", "xpath{(//button)[90]}", "role{button}#90", 'role{button "Hold 89"}', "text{Hold 89}",
+        f"text{{{told}}}", f"css{{button}} @row-of text{{{told}}}",
         f"role{{button}} @row-of text{{{told}}}",
     ]  # fmt: skip
 
@@ -103,11 +104,8 @@ def ticking(browser: Browser, folder: Path) -> None:
     """How long the opening of a page takes that changes all the time, beside one that does not."""
     times = []
     for every in (0, 50, 200):
-        script = (
-            f"<script>setInterval(() => {{ document.title += 'x'; b.textContent = Date.now(); }}, {every})</script>"
-            if every
-            else ""
-        )
+        change = "document.title += 'x'; b.textContent = Date.now();"
+        script = f"<script>setInterval(() => {{ {change} }}, {every})</script>" if every else ""
         (folder / "ticks.html").write_text(f"<!doctype html><b id=b>0</b>{script}")
         begun = time.perf_counter()
         browser.open((folder / "ticks.html").as_uri()).close()
