@@ -117,6 +117,17 @@ def test_a_browser_that_dies_is_an_error_and_leaves_nothing(site: str, name: str
     assert not folder.exists()
 
 
+@pytest.mark.parametrize("name", ["chromium", "firefox"])
+def test_a_page_of_too_many_elements_is_refused_in_words_and_can_be_acted_on(request: pytest.FixtureRequest, name: str) -> None:
+    browser: Browser = request.getfixturevalue(name)
+    live = browser.open("about:blank")
+    live.script("() => { document.body.innerHTML = '<button>Hold</button>' + '<i></i>'.repeat(200000); }")
+    with pytest.raises(BrowserError, match=r"more than 200,000 elements, too many to take"):
+        live.capture()
+    live.click("css{button}")
+    live.close()
+
+
 def working(pid: int) -> dict[int, int]:
     """The processes of a browser by how long each has worked, in ticks."""
     times = {}

@@ -71,6 +71,24 @@ def test_what_is_no_whole_string_or_no_locator_is_left_alone(name: str, text: st
     assert mended(name, text) == text
 
 
+@pytest.mark.parametrize(
+    ("name", "text", "lines"),
+    [
+        ("a.py", "A = 1\nB = f'css{input[name=\"email\"]} @row-of text{x}'\nC = f'{x} input[name=\"email\"]'", [2, 3]),
+        ("a.py", "B = f'input[name=\"email\"]s'\nC = f'.input[name=\"email\"]'\nD = 'at css{input[name=\"email\"]} again'", []),
+        ("A.java", 'String s = """\n  input[name="email"]\n  """;', [1]),
+        ("a.ts", 'const t = `${form} input[name="email"]`;', [1]),
+        ("A.cs", 'var s = $"{form} input[name=\\"email\\"]"; var t = $@"{form} input[name=""email""]";', [1, 1]),
+        ("a.rb", 'a("#{form} input[name=\\"email\\"]")', [1]),
+    ],
+)
+def test_in_strings_that_are_put_together_it_is_named_and_left(name: str, text: str, lines: list[int]) -> None:
+    entry = renewal("mail", parse(OLD), Page.parse("<input>").find("css{input}"), [parse("css{#mail}")])
+    places = occurrences(Path(name), text, [entry])
+    assert [(place.line, place.after, place.place.pieced) for place in places] == [(line, None, True) for line in lines]
+    assert rewritten(text, places) == text
+
+
 def test_a_word_is_a_locator_only_where_the_word_before_it_says_so() -> None:
     text = 'a("id", "mail"); b("mail"); c = {"using": "id", "mail"}; By.id("mail"); log("name", "mail")'
     found = mended("a.js", text, "css{#mail}", "css{#post}")

@@ -121,6 +121,7 @@
   if (sieve && !(asked && asked.whole.size)) return null;
   const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));
   const complete = [];  // the numbers of elements that are taken with all that is in them
+  const MOST = 200000;  // see MOST_ELEMENTS
   const enter = (element) => {
     const whole = !asked || asked.whole.has(element);
     if (asked && whole) complete.push(taken.length);
@@ -138,7 +139,7 @@
   const top = document.documentElement;  // none yet where a document has only begun
   const stack = top ? [top] : [];
   const push = (nodes) => { for (let i = nodes.length - 1; i >= 0; i--) stack.push(nodes[i]); };
-  while (stack.length) {
+  while (stack.length && taken.length <= MOST) {
     const node = stack.pop();
     if (Array.isArray(node)) { out.push(node); continue; }
     const kind = kindOf(node);
@@ -166,6 +167,7 @@
       push(root.childNodes);
     }
   }
+  if (taken.length > MOST) return [JSON.stringify({ many: true })];
   return [JSON.stringify({ nodes: out, url: location.href, width: innerWidth, height: innerHeight,
                            scroll: [scrollX, scrollY], ratio: devicePixelRatio, changes, complete }), ...windows];
 }

@@ -27,6 +27,8 @@ from wary_hound.page.secrets import ORDINARY, Secrets, masked
 from wary_hound.page.text import BLOCK, REPLACED
 
 MOST_FRAMES = 500
+MOST_ELEMENTS = 200_000
+"""Of one document; capture.js counts them."""
 HIGHEST = 16_000
 MOST_TRIES = 4
 """How often a page is taken that changes all the time; the last is kept, with a note."""
@@ -172,6 +174,10 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
     """What capture.js tells of a document, and whether it stayed the same from the search for its closed trees to the walk.
     `frames`: the contexts of its frames, in order."""
     data = json.loads(text)
+    if data.get("many"):
+        raise BrowserError(
+            f"the page has more than {MOST_ELEMENTS:,} elements, too many to take: CSS and XPath are looked up without taking it"
+        )
     if not data["nodes"]:
         raise DocumentGone("the document has no element yet")
     scroll = tuple(data["scroll"])

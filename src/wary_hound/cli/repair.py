@@ -178,6 +178,7 @@ def found_json(found: Found) -> dict[str, Any]:
         "form": found.form,
         "before": found.before,
         "after": found.after,
+        "in_a_text": found.place.pieced,
     }
 
 
@@ -189,7 +190,12 @@ def _say_places(found: list[Found]) -> None:
     for entry in found:
         where = f"{entry.path}:{entry.line}"
         if entry.after is None:
-            out.print(Text(f"  {where}  {entry.name}: by hand; what it should be cannot be said as {entry.form}", "yellow"))
+            why = (
+                "it stands in a text that is put together"
+                if entry.place.pieced
+                else f"what it should be cannot be said as {entry.form}"
+            )
+            out.print(Text(f"  {where}  {entry.name}: by hand; {why}", "yellow"))
         else:
             out.print(Text.assemble(f"  {where}  ", (f"{entry.form} ", "dim"), entry.after))
 

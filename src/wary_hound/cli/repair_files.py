@@ -39,7 +39,7 @@ class Changes:
 
     @property
     def by_hand(self) -> list[Found]:
-        """Places whose locator is to change, and whose form cannot say what it should be."""
+        """Places whose locator is to change, and that cannot be changed here: see `Found`."""
         return [entry for entry in self.found if entry.after is None]
 
     def diff(self) -> str:

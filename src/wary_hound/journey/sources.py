@@ -39,11 +39,14 @@ class Place:
     write: Callable[[str], str]
     strategy: Form | None = None
     """What the word before it says that it holds."""
+    pieced: bool = False
+    """Whether it is a string that is put together, or a block of text: `value` is then what stands there; nothing is written."""
 
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """A locator in a source. `after` is None where what it should be now cannot be said in the form of the place."""
+    """A locator in a source. `after` is None where what it should be now cannot be said in the form of the place, or where the
+    place is a string that is put together (`place.pieced`)."""
 
     path: Path
     line: int
@@ -120,11 +123,15 @@ def held_in(place: Place, renewals: Sequence[Renewal]) -> tuple[Place, Renewal, 
 
 def found_at(path: Path, line: int, place: Place, entry: Renewal, form: Form) -> Found:
     """What a place holds, and what it should hold."""
-    return Found(path, line, form, place.value, entry.now.get(form), entry.name, place)
+    before, after = (entry.was[form], None) if place.pieced else (place.value, entry.now.get(form))
+    return Found(path, line, form, before, after, entry.name, place)
 
 
 def form_in(place: Place, entry: Renewal) -> Form | None:
-    """The form in which a place holds a locator; None where it does not. A bare word is one only where the word before says so."""
+    """The form in which a place holds a locator; None where it does not. A bare word is one only where the word before says so; of
+    a string that is put together, what stands in it as a whole."""
+    if place.pieced:
+        return next((form for form in ("notation", "css", "xpath") if _stands_in(entry.was.get(form, ""), place.value)), None)
     for form in FORMS:
         if entry.was.get(form) != place.value:
             continue
@@ -133,6 +140,14 @@ def form_in(place: Place, entry: Renewal) -> Form | None:
         if form in ("css", "xpath") and place.strategy is None and _TELLING.search(place.value):
             return form
     return None
+
+
+def _stands_in(locator: str, text: str) -> bool:
+    """Whether a locator, as it is or with its quotes escaped, stands in a text with nothing that goes on at its ends."""
+    if not _TELLING.search(locator):
+        return False
+    forms = {locator, locator.replace('"', '\\"'), locator.replace('"', '""')}
+    return any(re.search(rf"(?<![\w.#/>:-]){re.escape(form)}(?![\w.#/>:\[-])", text) for form in forms)
 
 
 def rewritten(text: str, found: Sequence[Found]) -> str:
@@ -178,13 +193,17 @@ _C_LIKE = {
 def _scanned(
     pattern: re.Pattern[str], text: str, read: Callable[[str], tuple[str, Callable[[str], str]] | None]
 ) -> Iterator[Place]:
-    """The strings among the tokens of a source: `read` gives what one means, and how another is written in its place."""
+    """The strings among the tokens of a source: `read` gives what one means, and how another is written in its place; None for
+    those that are put together at run time. Blocks of text are given as such."""
     for token in pattern.finditer(text):
-        if token.lastgroup != "string":
+        if token.lastgroup not in ("string", "block"):
             continue
-        meant = read(token.group())
-        if meant is not None:
-            yield Place(token.start(), token.end(), meant[0], meant[1], _strategy_before(text, token.start()))
+        start, end = token.span()
+        meant = read(token.group()) if token.lastgroup == "string" else None
+        if meant is None:
+            yield Place(start, end, token.group(), lambda new: new, pieced=True)
+        else:
+            yield Place(start, end, meant[0], meant[1], _strategy_before(text, start))
 
 
 _PYTHON = re.compile(
