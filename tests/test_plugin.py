@@ -40,7 +40,7 @@ def test_the_fixture_and_journeys_as_tests(pytester: pytest.Pytester, suite: str
 
 
 def test_failures_say_the_step_and_leave_evidence(pytester: pytest.Pytester, suite: str) -> None:
-    result = pytester.runpytest_subprocess("--hound-base", f"{suite}/r3", "--hound-limit", "1.5", "--hound-evidence", "ev", "books")
+    result = pytester.runpytest_subprocess("--hound-base", f"{suite}/r3", "--hound-limit", "6", "--hound-evidence", "ev", "books")
     result.assert_outcomes(failed=1)
     result.stdout.fnmatch_lines(["*step 2, click notice-close*", "*would be the one*", "evidence: *"])
     result.stdout.no_fnmatch_line("*replay.py*")

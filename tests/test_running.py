@@ -83,7 +83,7 @@ def failing(done: Run) -> tuple[str, str]:
 def test_a_planted_fault_is_caught_by_its_step_in_its_words(
     chromium: Browser, planted: Callable[[str, str], str], old: str, new: str, step: str, said: str
 ) -> None:
-    done = replay(JOURNEY, BOOK, chromium, base=planted(old, new), limit=2.5, pictures=False)
+    done = replay(JOURNEY, BOOK, chromium, base=planted(old, new), limit=4, opening=15, pictures=False)
     says, message = failing(done)
     assert says.startswith(step)
     assert said in message
@@ -102,7 +102,7 @@ def walked(browser: Browser, tmp_path: Path, *steps: Step, html: str = HIDING, b
     (tmp_path / "index.html").write_text(html)
     with serve(tmp_path) as address:
         journey = Journey(journey="Walk", steps=(Step(action="open", value="index.html"), *steps))
-        return replay(journey, book, browser, base=address, limit=1.5, pictures=False, **more)  # type: ignore[arg-type]
+        return replay(journey, book, browser, base=address, limit=1.5, opening=15, pictures=False, **more)  # type: ignore[arg-type]
 
 
 def checked(on: str, expect: str, value: str = "", start: bool = False) -> Step:
@@ -199,7 +199,7 @@ def test_where_an_address_is_missing_it_is_said_before_anything_runs() -> None:
 
 
 def test_the_command_leaves_evidence_that_other_commands_take(demo: Path, site: str) -> None:
-    files = ["--evidence", "ev", "--report", "runs.html", "--junit", "runs.xml", "--limit", "1.5"]
+    files = ["--evidence", "ev", "--report", "runs.html", "--junit", "runs.xml", "--limit", "6"]
     result = run("run", "books/hold-a-night.yaml", "--base", f"{site}/r3", *files)
     assert result.exit_code == 1
     assert "✗ failed: 1 of 12 steps" in result.output
@@ -286,7 +286,7 @@ def test_secrets_are_nowhere_in_what_a_run_leaves(tmp_path: Path, monkeypatch: p
     monkeypatch.setenv("DOME_KEY", "tulip-77")
     monkeypatch.chdir(tmp_path)
     with serve(tmp_path) as address:
-        asked = ["--base", address, "--limit", "2", "--evidence", "kept", "--report", "r.html", "--junit", "r.xml"]
+        asked = ["--base", address, "--limit", "6", "--evidence", "kept", "--report", "r.html", "--junit", "r.xml"]
         result = run("run", "j.yaml", *asked, "--lines", "l.jsonl")
     assert result.exit_code == 1
     assert "no entry with" in result.output
@@ -307,7 +307,7 @@ def test_a_script_does_its_steps_at_once(chromium: Browser, site: str) -> None:
     assert [step.state for step in walk.run.steps] == ["passed"] * 4
 
     def fails() -> None:
-        with walking("Hold", book="nights.yaml", start={"base": f"{site}/r1"}, browser=chromium, folder=FOLDER, limit=1.5) as walk:
+        with walking("Hold", book="nights.yaml", start={"base": f"{site}/r1"}, browser=chromium, folder=FOLDER, limit=5) as walk:
             walk.open("/index.html")
             walk.check("booking-status", reads="Held: Moon")
 

@@ -17,7 +17,7 @@ from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.errors import LocatorError
 from wary_hound.locator.evaluate import TOP, find_in
-from wary_hound.locator.relations import row_of
+from wary_hound.locator.relations import MOST_IN_A_ROW, ROW_ROLES, ROW_TAGS, row_of
 from wary_hound.locator.values import Finder, Locator, Relation
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES, LABELABLE
@@ -35,6 +35,14 @@ _BY_RULE = {
     "rowheader": ["th"], "columnheader": ["th"],
 }  # fmt: skip
 """Tags that may have a role by more than their name."""
+
+
+def _marked(role: str) -> str:
+    return f'[role~="{role}" i]'
+
+
+_ROWS = {"selector": ",".join([*sorted(ROW_TAGS), *map(_marked, sorted(ROW_ROLES))]), "most": MOST_IN_A_ROW}
+"""What is a row by its tag or role, and how many elements another block may hold to be one."""
 
 
 def glimpse(
@@ -88,7 +96,7 @@ def _plan_of(locator: Locator) -> Plan | None:
     plan = _plan(anchor) if not anchor.relations and anchor.ordinal is None else None
     if plan is None or relation not in (Relation.ROW_OF, Relation.INSIDE):
         return None
-    return {**plan, "rows": relation is Relation.ROW_OF}
+    return {**plan, "rows": _ROWS if relation is Relation.ROW_OF else None}
 
 
 def _plan(finder: Finder) -> Plan | None:
@@ -113,7 +121,3 @@ def _selector(role: str) -> str:
     tags |= {"input"} if role in BY_INPUT.values() else set()
     named = [role, *(alias for alias, meant in ALIASES.items() if meant == role)]
     return ",".join([*sorted(tags), *(_marked(name) for name in named)])
-
-
-def _marked(role: str) -> str:
-    return f'[role~="{role}" i]'

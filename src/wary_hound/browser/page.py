@@ -243,14 +243,17 @@ class LivePage(Reading):
     @property
     def console(self) -> tuple[Said, ...]:
         """What the page has written into the console so far, errors of its scripts among it."""
-        self._listened()
-        return tuple(self.browser._console.get(self.context, ()))
+        return self._so_far()[1]
 
     @property
     def requests(self) -> tuple[Request, ...]:
         """What the page, its frames and scripts have asked servers for so far."""
+        return self._so_far()[0]
+
+    def _so_far(self) -> tuple[tuple[Request, ...], tuple[Said, ...]]:
+        """Requests and console, of one moment."""
         self._listened()
-        return tuple(self.browser.network.requests.get(self.context, ()))
+        return tuple(self.browser.network.requests.get(self.context, ())), tuple(self.browser._console.get(self.context, ()))
 
     def until_asked(self, pattern: str, method: str = "", status: int = 0) -> Request:
         """Wait for a request to an address like this (a whole one, or a path of the page's own host; `*` is anything), and for its

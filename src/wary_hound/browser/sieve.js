@@ -6,7 +6,7 @@
 (plans, page) => {
   const { kindOf, tagOf, shadowOf, parentOf, childrenOf, attributesOf, treeOf, say, closed, visible, mayHave, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
-  const SMALL = 60;  // elements in a block that may be a row: see MOST_IN_A_ROW
+  const SMALL = 60;  // elements whose letters are worth gathering
   // Letter case, width and the like may come from style sheets; upper case alone depends on no neighbours.
   const bare = (text) => text.normalize("NFKD").toUpperCase().replace(/\s+/g, "");
   // Controls of a form, and pictures of a document, may be named like what is asked for here: that is asked of the prototypes.
@@ -126,13 +126,11 @@
       waiting.push(one);
     }
   };
-  const ROLES = ["row", "listitem", "article", "option", "menuitem", "treeitem"];  // see locator/relations.py
-  const ROW = "tr, li, article, option, " + ROLES.map((role) => `[role~=${role} i]`);
   // The blocks around an element that may be its row, and as much beside them as tells whether they are.
-  const rows = (element) => {
+  const rows = ({ selector, most }) => (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
-      const sure = Element.prototype.matches.call(at, ROW);
-      const small = inside(at).length <= SMALL + 1;
+      const sure = Element.prototype.matches.call(at, selector);
+      const small = inside(at).length <= most + 1;
       if (sure || small) take(at);
       if (sure) return;
       if (small) for (const beside of children(parentOf(at))) parts.add(beside);
@@ -141,7 +139,7 @@
   for (const plan of plans) {
     const elements = meant(plan);
     if (elements === null) return null;
-    elements.forEach(plan.rows ? rows : take);
+    elements.forEach(plan.rows ? rows(plan.rows) : take);
   }
   while (waiting.length) {
     const element = waiting.pop();

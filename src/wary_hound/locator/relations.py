@@ -12,8 +12,8 @@ from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Relation
 from wary_hound.page import Page
 
-_ROW_TAGS = frozenset({"tr", "li", "article", "option"})
-_ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
+ROW_TAGS = frozenset({"tr", "li", "article", "option"})
+ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
 _CELL_TAGS = frozenset({"td", "th", "dd", "dt", "html", "head", "body", "main", "thead", "tbody", "tfoot"})
 GROUP_TAGS = frozenset(
     """article aside details dialog dl fieldset figure footer form header main menu nav ol search section table ul body
@@ -48,7 +48,7 @@ def row_of(page: Page, index: int) -> int:
     """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1."""
     roles = page.semantics.roles
     for at in [index, *page.ancestors(index)]:
-        if page.tags[at] in _ROW_TAGS or roles[at] in _ROW_ROLES:
+        if page.tags[at] in ROW_TAGS or roles[at] in ROW_ROLES:
             return at
         if at != index and page.tags[at] not in _CELL_TAGS and _repeats(page, at):
             return at

@@ -173,7 +173,7 @@ class Doing:
         walk, step, locator = self._walk, planned.step, planned.locator
         live = walk.live
         started, before = time.perf_counter(), len(live.healed)
-        asked, said = len(live.requests), len(live.console)
+        asked, said = map(len, live._so_far())
         if planned.secret and step.on:
             self._secret.add(step.on)
         message, page, picture = "", None, b""
@@ -206,8 +206,9 @@ class Doing:
         if self._pictures and (state == "failed" or not picture):
             picture = self._picture(live, step.on if step.action == "check" else "")
         hide = self._values.hide
-        requests = () if live.closed else tuple(hide(str(r)) for r in live.requests[asked:][-MOST_REQUESTS:])
-        console = () if live.closed else tuple(hide(f"{c.level}: {c.text}") for c in live.console[said:])
+        new = ((), ()) if live.closed else live._so_far()
+        requests = tuple(hide(str(r)) for r in new[0][asked:][-MOST_REQUESTS:])
+        console = tuple(hide(f"{c.level}: {c.text}") for c in new[1][said:])
         return replace(
             result, state=state, seconds=seconds, message=hide(message), healed=tuple(map(hide, healed)), picture=picture,
             address=hide(page.url if page is not None else self._address(live)), requests=requests, console=console,
