@@ -38,6 +38,8 @@ Floats = npt.NDArray[np.float64]
 UNCALIBRATED = (0.0, 1.0)
 PACES = 5
 """In so many steps the paces of applications are told."""
+MOST_KEPT = 50_000
+"""So many survivals a model keeps that have been asked for."""
 REWRITTEN = 0.1
 """Share of releases in which a component meets a rewrite of its own; how hard it is follows from `together`."""
 
@@ -151,16 +153,37 @@ class ChangeModel:
         """Probability that nothing of a summed hazard happens in a number of releases of some application: the closed form."""
         paces = self.paces
         if isinstance(hazard, float):
-            return np.float64(math.fsum(self._each(hazard * pace) ** releases for pace in paces) / len(paces))
+            return np.float64(self._lasting(hazard, releases))
         summed = np.asarray(hazard, np.float64)
         return np.asarray(sum(self.lasting_at(summed * pace, releases) for pace in paces) / len(paces))
+
+    def lasting_each(self, hazard: float, releases: int) -> Floats:
+        """The same after 1, 2, ... releases."""
+        each = np.asarray([self._each(hazard * pace) for pace in self.paces])
+        lasting: Floats = np.power.outer(each, np.arange(1, releases + 1)).mean(axis=0)
+        return lasting
+
+    def _lasting(self, hazard: float, releases: int) -> float:
+        kept, key = self._lasted, (hazard, releases)
+        if key not in kept:
+            if len(kept) > MOST_KEPT:
+                kept.clear()
+            kept[key] = math.fsum(self._each(hazard * pace) ** releases for pace in self.paces) / len(self.paces)
+        return kept[key]
+
+    @cached_property
+    def _lasted(self) -> dict[tuple[float, int], float]:
+        """What has been asked for: a search asks for the same sums again and again."""
+        return {}
 
     def calibrated(self, survival: Floats) -> Floats:
         """What simulated survivals come to by experience. What is sure stays so."""
         intercept, slope = self.calibration
-        inside = np.clip(survival, 1e-6, 1 - 1e-6)
+        if self.calibration == UNCALIBRATED:
+            return survival
+        inside = np.minimum(np.maximum(survival, 1e-6), 1 - 1e-6)
         said = expit(intercept + slope * logit(inside))
-        return np.where((survival <= 0) | (survival >= 1) | (self.calibration == UNCALIBRATED), survival, said)
+        return np.where((survival <= 0) | (survival >= 1), survival, said)
 
     def lasting_at(self, hazard: Floats, releases: int) -> Floats:
         """The same for an application of pace 1."""

@@ -212,29 +212,32 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
     hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
     fate = fate_of(futures, dependencies, element)
     low, high, least = _bounds(futures, hazards, key_of(dependencies, element))
-    alive = shares(fate, futures)[0]
-    return _told(fate, futures, hazards, np.minimum(low, alive), np.maximum(high, alive), np.minimum(least, alive))
+    shared = shares(fate, futures)
+    alive = shared[0]
+    return _told(shared, futures, hazards, np.minimum(low, alive), np.maximum(high, alive), np.minimum(least, alive))
 
 
 def _told(
-    fate: Fate, futures: Futures, hazards: Sequence[tuple[Dependency, float]], low: Floats, high: Floats, least: Floats
+    shared: Shares, futures: Futures, hazards: Sequence[tuple[Dependency, float]], low: Floats, high: Floats, least: Floats
 ) -> Outlook:
     """An outlook as experience has it: the survival calibrated, what fails in the shares of the simulation."""
-    told = futures.model.calibrated
-    simulated, *failing = shares(fate, futures)
-    alive = told(simulated)
-    lost, stolen, ambiguous = (part * (1 - alive) / np.maximum(1 - simulated, 1e-12) for part in failing)
+    simulated, *failing = shared
+    bounds = np.stack([simulated, low, high, least])
+    alive, *told = futures.model.calibrated(bounds)
+    failing_now = np.stack(failing) * ((1 - alive) / np.maximum(1 - simulated, 1e-12))
+    said = _tuples(np.vstack([alive, failing_now, told[0], told[1], alive - told[2], bounds]))
+    alive_then, lost, stolen, ambiguous, least_likely, most_likely, doubt, *before = said
     return Outlook(
-        alive=_tuple(alive),
-        lost=_tuple(lost),
-        stolen=_tuple(stolen),
-        ambiguous=_tuple(ambiguous),
-        low=_tuple(told(low)),
-        high=_tuple(told(high)),
-        doubt=_tuple(alive - told(least)),
+        alive=alive_then,
+        lost=lost,
+        stolen=stolen,
+        ambiguous=ambiguous,
+        low=least_likely,
+        high=most_likely,
+        doubt=doubt,
         hazards=tuple(sorted(hazards, key=lambda entry: -entry[1])),
-        simulated=_tuple(simulated),
-        bounds=(_tuple(low), _tuple(high), _tuple(least)),
+        simulated=before[0],
+        bounds=(before[1], before[2], before[3]),
     )
 
 
@@ -245,14 +248,18 @@ def outlook_of_ways(futures: Futures, ways: Sequence[Sequence[Dependency]], elem
         return first
     fates = [fate_of(futures, dependencies, element) for dependencies in ways]
     fate = reduce(Fate.or_else, fates)
-    alive, before = shares(fate, futures)[0], np.asarray(first.simulated)
+    shared = shares(fate, futures)
+    alive, before = shared[0], np.asarray(first.simulated)
     fewer = (1 - alive) / np.maximum(1e-9, 1 - before)
     low, high, least = (1 - (1 - np.asarray(bound)) * fewer for bound in first.bounds)
     hazards = {d: h for ds in ways for d in ds for h in [futures.model.rate(futures.model.lost, d.group).hazard]}
-    return _told(fate, futures, [*hazards.items()], low, high, least)
+    return _told(shared, futures, [*hazards.items()], low, high, least)
 
 
-def shares(fate: Fate, futures: Futures) -> tuple[Floats, Floats, Floats, Floats]:
+Shares = tuple[Floats, Floats, Floats, Floats]
+
+
+def shares(fate: Fate, futures: Futures) -> Shares:
     """The shares of futures in which a locator is alive, lost, stolen and ambiguous after 1, 2, ... releases."""
 
     def by_then(passed: Ints) -> Floats:
@@ -278,12 +285,19 @@ def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: 
         rate = model.rate(table, key)
         total += rate.hazard * futures.doubt(f"{name} {key}", rate.spread)
     releases = np.arange(1, futures.horizon + 1)
-    doubtful = float(np.quantile(total, 0.95))
-    least = np.asarray([float(model.lasting(doubtful, int(n))) for n in releases])
+    (doubtful,) = _quantiles(total, 0.95)
+    least = model.lasting_each(doubtful, futures.horizon)
     # Survival falls as the hazard grows, so its quantiles are the survival at the hazard's.
-    anywhere = np.quantile(total * futures.doubt("pace", model.pace) * np.exp(-(model.pace**2) / 2), (0.95, 0.05))
-    low, high = model.lasting_at(anywhere, 1)
+    anywhere = total * futures.doubt("pace", model.pace) * np.exp(-(model.pace**2) / 2)
+    low, high = model.lasting_at(np.asarray(_quantiles(anywhere, 0.95, 0.05)), 1)
     return np.power(low, releases), np.power(high, releases), least
+
+
+def _quantiles(values: Floats, *at: float) -> list[float]:
+    """Quantiles as NumPy has them (linear), without what its own function does for arrays of any shape: it takes longer."""
+    ordered = np.sort(values)
+    places = [q * (len(ordered) - 1) for q in at]
+    return [float(np.interp(place, (int(place), int(place) + 1), ordered[int(place) : int(place) + 2])) for place in places]
 
 
 def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element: int, releases: int) -> float:
@@ -294,6 +308,6 @@ def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element:
     return float(model.calibrated(np.asarray(model.lasting(total, releases))))
 
 
-def _tuple(values: Floats) -> tuple[float, ...]:
-    clipped: list[float] = np.clip(values, 0.0, 1.0).tolist()
-    return tuple(clipped)
+def _tuples(values: Floats) -> list[tuple[float, ...]]:
+    """Rows of shares, none of them under 0 or over 1."""
+    return [tuple(row) for row in np.minimum(np.maximum(values, 0.0), 1.0).tolist()]
