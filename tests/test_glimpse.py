@@ -169,4 +169,6 @@ def test_a_name_is_found_on_a_part_only_where_a_witness_agrees(chromium: Browser
     assert not told("css{.j}", "css{button}")
     assert not told("xpath{//button[1]}")  # nobody to ask on a part: the whole must tell
     assert not told("css{button:nth-of-type(1)}")
+    live.script("() => { document.documentElement.remove(); }")  # as where a document has only begun
+    assert not told()
     live.close()

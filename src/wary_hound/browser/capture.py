@@ -96,13 +96,11 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
     return assembled(taken, context, time, secrets, () if whole else (note,))
 
 
-def part(
-    connection: Connection, context: str, time: str, secrets: Secrets, plans: str, sieve: str
-) -> tuple[Capture | None, frozenset[int]]:
-    """What the outermost document shows of what some plans (JSON) ask for, as a sieve (JavaScript) lets it through; and which
+def part(connection: Connection, context: str, time: str, secrets: Secrets, plans: str) -> tuple[Capture | None, frozenset[int]]:
+    """What the outermost document shows of what some plans (JSON) ask for, as sieve.js lets it through; and which
     elements were taken with all that is in them. None where the sieve cannot tell, or the document changes meanwhile."""
     roots = [{"sharedId": shared} for shared in _closed(connection, context)]
-    function = f"(plans, ...roots) => ({script('capture.js')})({sieve}, JSON.parse(plans), ...roots)"
+    function = f"(plans, ...roots) => ({script('capture.js')})({script('sieve.js')}, JSON.parse(plans), ...roots)"
     answer = connection.call(context, function, plans, *roots)
     if answer is None:
         return None, frozenset()

@@ -17,6 +17,7 @@ from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.errors import LocatorError
 from wary_hound.locator.evaluate import TOP, find_in
+from wary_hound.locator.kinds.label import plain_label
 from wary_hound.locator.relations import MOST_IN_A_ROW, ROW_ROLES, ROW_TAGS, row_of
 from wary_hound.locator.values import Finder, Locator, Relation
 from wary_hound.page import Page
@@ -55,7 +56,7 @@ def glimpse(
     if own is None or (witnesses and not agreeing):
         return None
     plans = json.dumps([own, *map(_plan_of, agreeing)])
-    taken, complete = capturing.part(connection, context, time, secrets, plans, capturing.script("sieve.js"))
+    taken, complete = capturing.part(connection, context, time, secrets, plans)
     if taken is None:
         return None
     index = _sole(taken.page, complete, locator)
@@ -109,7 +110,7 @@ def _plan(finder: Finder) -> Plan | None:
             return {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else ""}
         case "label":
             every = ",".join([*sorted(LABELABLE), *(_marked(role) for role in sorted(CONTROL_ROLES))])
-            return {"kind": "label", "selector": every, "text": query.text.rstrip(" :*\u2009")}
+            return {"kind": "label", "selector": every, "text": plain_label(query.text)}
         case "css" if _PLAIN.fullmatch(finder.expression):
             return {"kind": "css", "selector": finder.expression, "text": ""}
         case _:

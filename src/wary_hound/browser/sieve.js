@@ -69,7 +69,7 @@
       texts.push(words);
       length += words.length;
     };
-    const stack = [document.documentElement];
+    const stack = document.documentElement ? [document.documentElement] : [];  // none yet where a document has only begun
     while (stack.length) {
       const node = stack.pop();
       if (Array.isArray(node)) { add(...node); continue; }
@@ -86,8 +86,8 @@
     return stream = { nodes, text: texts.join("") };
   };
   const reading = (words, part) => {
-    const { nodes, text } = read();
     if (!words) return null;
+    const { nodes, text } = read();
     const holding = (place) => {  // the number of the node that a place of the text is in
       let [low, high] = [0, nodes.length - 1];
       while (low < high) {
@@ -145,7 +145,7 @@
     const element = waiting.pop();
     const tree = treeOf.call(element);
     const root = hosts(element);
-    if (root) for (const one of matching(root, "*")) { whole.add(one); waiting.push(one); }
+    if (root) children(root).forEach(take);
     const byId = (id) => asking[kindOf(tree)].getElementById.call(tree, id);
     for (const id of (say.call(element, "aria-labelledby") || "").split(/\s+/)) if (id && byId(id)) take(byId(id));
     if (tagOf(element) === "label" && say.call(element, "for")) {
