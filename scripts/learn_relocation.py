@@ -4,8 +4,9 @@ usage: learn_relocation.py FOLDER [--folds N] [--write]
 
 First the weights by which pairs of elements are aligned: a conditional logit where, for each labelled element on each pair of
 pages, the right choice among its candidates is the element with the same label. Then the trees that say whether a candidate is
-the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, and of the same
-where what has come in its place is nobody else's. Last the calibration, on what was left out.
+the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, of the same
+where what has come in its place is nobody else's, and of the same where facts that made the pair sure are hidden: a pair that an
+id shows teaches how to find one whose id has changed. Last the calibration, on what was left out, without what was hidden.
 
 What is printed is of applications that nothing was learnt from: the applications are cut into folds, and all is learnt anew
 without each. scikit-learn is needed (the extra `learn`).
@@ -18,6 +19,7 @@ import json
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
+from copy import copy
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -32,7 +34,7 @@ from sklearn.isotonic import IsotonicRegression
 from wary_hound.healing.alignment import Aligning, Scores
 from wary_hound.healing.forest import Forest
 from wary_hound.healing.judge import EVIDENCE, STANDING, WIDEST, Judge, gather
-from wary_hound.healing.likeness import FEATURES, OWN
+from wary_hound.healing.likeness import FEATURES, OWN, rarity
 from wary_hound.healing.relocation import GONE, SURE
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.healing.witnesses import votes, witnesses
@@ -43,12 +45,20 @@ Floats = npt.NDArray[np.float64]
 Task = PageHistory | Variants
 ALIGNED, REMEMBERED = "aligned", "remembered"
 CASES = (ALIGNED, REMEMBERED)
+HIDDEN = "hidden"
 RIVALS = 14
 VARIANTS_COUNT = 3.0
 """Pairs of variants are few, and say what releases with the same content cannot."""
-TAKEN_COUNTS, FREE_COUNTS = 0.15, 0.05
-"""An element taken out on purpose counts this much of a real observation, and where its place was then free: real ones are
-seldom gone."""
+TAKEN_COUNTS, FREE_COUNTS, HIDDEN_COUNTS = 0.15, 0.05, 0.3
+"""An element taken out on purpose counts this much of a real observation, where its place was then free, and where sure facts
+are hidden: real ones are seldom gone, and seldom change in all that is hidden at once."""
+SURE_FACTS = (
+    ("id", "numbered-id"), ("name-attribute", "numbered-name"), ("test-attribute",), ("href",), ("value",), ("icon",),
+    ("text", "text-equal", "number", "name", "name-equal", "own-text", "label"),
+    ("classes", "other-attributes"), ("before", "after", "heading"), ("row", "identity", "apart"),
+)  # fmt: skip
+"""What changes together; of each pair some of those that agree are hidden, at least one of the first SUREST."""
+SUREST = 7
 ROUGH = {
     "tag": 1, "role": 1, "id": 2, "name-attribute": 2, "href": 1.5, "text": 2, "text-equal": 1, "name": 1, "label": 1,
     "classes": 1, "trail": 1, "before": 0.5, "after": 0.5, "heading": 0.5, "row": 1, "place": 1, "icon": 1, "rarity": 2,
@@ -71,7 +81,7 @@ class Choice:
 @dataclass(frozen=True)
 class Heard:
     """The evidence on the candidates of one element, and which is the right one (-1 for none). `kind`: adjacent, far, or that of
-    a variant; `taken`: "" or how the element was taken out."""
+    a variant; `taken`: "", HIDDEN, or how the element was taken out."""
 
     application: str
     kind: str
@@ -171,7 +181,40 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> li
             free = without.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
             heard.append(Heard(task.application, kind, "free", True, -1, free))
+        heard += without_sure(task, kind, aligning, dict(zip(numbers, wanted, strict=True)), first if case == REMEMBERED else later)
     return heard
+
+
+def without_sure(
+    task: Task, kind: str, aligning: Aligning, wanted: dict[int, tuple[int, int | None]], scores: Scores
+) -> Iterator[Heard]:
+    """The evidence on elements that are there, as if facts that agree had changed to something else."""
+    hiding = copy(aligning)
+    hiding.table = aligning.table.copy()
+    there: list[int] = []
+    for number, (_, right) in wanted.items():
+        at = np.flatnonzero((aligning.a == number) & (aligning.b == (-1 if right is None else right)))
+        if not len(at):
+            continue
+        row = hiding.table[at[0]]
+        dice = np.random.default_rng(crc32(f"{task.application} {kind} {number} {right}".encode()))
+        agreeing = [g for g in SURE_FACTS if bool((row[[FEATURES.index(f) for f in g]] > 0.9).any())]
+        chosen = [g for g in agreeing if dice.random() < (0.5 if g in SURE_FACTS[:SUREST] else 0.2)]
+        hidden = [f for g in chosen for f in g]
+        if not any(g in SURE_FACTS[:SUREST] for g in chosen):
+            continue
+        there.append(number)
+        columns = [FEATURES.index(f) for f in hidden]
+        row[columns] = np.where(np.isnan(row[columns]), np.nan, dice.choice((0.0, 0.2, 0.4)))
+        row[FEATURES.index("rarity")] = rarity(
+            aligning.pages, aligning.a[at], aligning.b[at], {*hidden, "words"} if "text" in hidden else hidden
+        )[0]
+    hiding.score = scores.of(hiding.table)
+    found = gather(hiding, np.asarray(there, np.int64))
+    for number in there:
+        mine = found.a == number
+        at = np.flatnonzero(found.b[mine] == wanted[number][1])
+        yield Heard(task.application, kind, HIDDEN, False, int(at[0]) if len(at) else -1, found.table[mine])
 
 
 def balance(applications: Sequence[str]) -> dict[str, float]:
@@ -224,7 +267,7 @@ _EITHER_WAY = frozenset({"shown", "tree"})
 def fit_forest(heard: Sequence[Heard]) -> Forest:
     signs = [_SIGNS.get(name, 0) if name in STANDING else 0 if name in _EITHER_WAY else 1 for name in EVIDENCE]
     by = balance([h.application for h in heard])
-    counts = {"": 1.0, "taken": TAKEN_COUNTS, "free": FREE_COUNTS}
+    counts = {"": 1.0, "taken": TAKEN_COUNTS, "free": FREE_COUNTS, HIDDEN: HIDDEN_COUNTS}
     weight = [
         np.full(len(h.table), by[h.application] * counts[h.taken] * (1 if h.kind in ("adjacent", "far") else VARIANTS_COUNT))
         for h in heard
@@ -283,6 +326,7 @@ def judge(heard: Sequence[Heard], forest: Forest) -> list[Judged]:
 def calibration(judged: Sequence[Judged]) -> tuple[Floats, Floats]:
     """Logits of the trees and the logits of what came true there: isotonic, at a few knots between which lines are drawn."""
     by = balance([j.heard.application for j in judged])
+    judged = [j for j in judged if j.heard.taken != HIDDEN]
     weight = np.asarray([by[j.heard.application] * {"": 1.0, "taken": 0.06, "free": 0.02}[j.heard.taken] for j in judged])
     logit = np.asarray([j.logit for j in judged])
     right = np.asarray([j.right for j in judged], np.float64)
@@ -313,6 +357,7 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> N
     line("gone", lambda h: not h.taken and h.gone)
     line("taken out", lambda h: h.taken == "taken")
     line("taken out, its place taken", lambda h: h.taken == "free")
+    line("sure facts hidden", lambda h: h.taken == HIDDEN)
     plain = np.asarray([not j.heard.taken for j in judged])
     right = np.asarray([j.right for j in judged])
     error = 0.0

@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
+from threading import Thread
 
 import pytest
 
@@ -167,6 +171,73 @@ def test_a_proof_names_what_no_check_notices(chromium: Browser, site: str) -> No
         (5, "another text", True),
         (6, "left out", False),
     ]
+
+
+BUSY = """<!doctype html><title>Dome</title><button onclick="sky.hidden = false; history.pushState({}, '', '/shut');
+fetch('/tell', {method: 'POST'}).then(() => setTimeout(() => { sign.remove(); said.textContent = 'Shut'; }, 400))">Shut</button>
+<button onclick="if (confirm('Open the dome?')) said.textContent = 'Open'">Open</button><p id=sign>Working</p>
+<p id=sky hidden>Sky</p><p id=said role=status>Waiting</p><a onclick="fetch('/other')" href="#x">Other</a>"""
+SHUTTING = """journey: Shut the dome
+steps:
+  - open: /
+  - click: text{Shut}
+  - check: css{#sign}
+    is: gone
+  - check: css{#said}
+    reads: Shut
+  - check: the page
+    asked: POST /tell
+  - check: the page
+    address: /shut
+  - click: text{Open}
+    dialog: confirm
+    saying: Open the dome?
+  - check: css{#said}
+    contains: Op
+  - check: css{#none}
+    is: gone
+    from: the start
+  - click: text{Other}
+  - check: the page
+    asked: /*
+"""
+
+
+class _Shutting(BaseHTTPRequestHandler):
+    def do_GET(self) -> None:
+        self.send_response(200)
+        self.send_header("Content-Type", "text/html")
+        self.end_headers()
+        self.wfile.write(BUSY.encode())
+
+    def do_POST(self) -> None:
+        self.do_GET()
+
+    def log_message(self, *_: object) -> None:
+        pass
+
+
+@contextmanager
+def serving() -> Iterator[str]:
+    server = ThreadingHTTPServer(("127.0.0.1", 0), _Shutting)
+    Thread(target=server.serve_forever, daemon=True).start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    server.server_close()
+
+
+def test_absence_requests_addresses_and_dialogs_are_broken_too(chromium: Browser, firefox: Browser, tmp_path: Path) -> None:
+    (tmp_path / "shut.yaml").write_text(SHUTTING)
+    _, journey = parse_journey(tmp_path / "shut.yaml")
+    for browser in (chromium, firefox):
+        with serving() as base:
+            proven = prove(journey, None, browser, base=base, folder=tmp_path, limit=1.5)
+        told = {(m.step, m.change): m.noticed_by if m.tried else None for m in proven}
+        assert told == {
+            (2, "left out"): 3, (3, "put back"): 3, (4, "another text"): 4, (5, "never sent"): 3, (6, "another address"): 6,
+            (7, "left out"): 8, (7, "its dialog does not open"): 7, (7, "its dialog says something else"): 7,
+            (8, "another text"): 8, (9, "put back"): None, (10, "left out"): 0, (11, "never sent"): 0,
+        }, told  # fmt: skip
 
 
 FORM = """<!doctype html><form aria-label="Join"><label>Full name <input name=n required minlength=3></label>

@@ -96,6 +96,7 @@ class AsyncPage:
     resize = _awaited(LivePage.resize)
     pretend = _awaited(LivePage.pretend)
     stub = _awaited(LivePage.stub)
+    withhold = _awaited(LivePage.withhold)
     storage = _awaited(LivePage.storage)
     keep = _awaited(LivePage.keep)
     reload = _awaited(LivePage.reload)

@@ -1,4 +1,4 @@
-// Breaks an element of the last capture, and keeps it broken where the page draws it anew within a moment: for proofs of checks.
+// Breaks an element of the last capture, and breaks it again whenever the page changes it: for proofs of checks.
 (number, change) => {
   const element = (globalThis.waryHoundTaken || [])[number];
   if (!element) return false;
@@ -19,8 +19,17 @@
     "disabled": (e) => { e.disabled = true; },
     "enabled": (e) => { e.disabled = false; e.removeAttribute("aria-disabled"); },
     "not editable": (e) => { e.readOnly = true; e.disabled = true; },
+    "not focused": (e) => { e.blur(); },
+    "other colours": (e) => { e.style.setProperty("filter", "invert(1)", "important"); },
   };
   const act = acts[change];
-  if (act) act(element);
-  return Boolean(act);
+  if (!act) return false;
+  act(element);
+  if (change === "one taken out" || change === "the other state") return true;
+  const again = new MutationObserver(() => {
+    act(element);
+    again.takeRecords();
+  });
+  again.observe(element, { attributes: true, childList: true, characterData: true, subtree: true });
+  return true;
 }

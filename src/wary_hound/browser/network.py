@@ -69,6 +69,8 @@ class Stub:
     fails: bool
     passes: bool
     delay: float
+    withholds: bool = False
+    """It fails, and the log knows nothing of it: as if it had never been sent."""
     uses: int = 0
     remove: Callable[[], None] = field(default=lambda: None, repr=False)
 
@@ -173,6 +175,8 @@ class Network:
             self._connection.post("network.continueRequest", after=stub.delay, request=number)
         elif stub.fails:
             request.stubbed = True
+            if stub.withholds:
+                self.requests[page].remove(request)
             self._connection.post("network.failRequest", after=stub.delay, request=number)
         else:
             request.stubbed = True

@@ -300,6 +300,10 @@ class LivePage(Reading):
         made = Stub(pattern, method, status, content, kinds, fails, passes, delay)
         return self.browser.network.stub(self.context, made)
 
+    def withhold(self, pattern: str, method: str = "") -> Stub:
+        """From now on requests like this fail and are not in `requests`, as if the page had never sent them: to see who notices."""
+        return self.browser.network.stub(self.context, Stub(pattern, method, 0, b"", {}, True, False, 0.0, withholds=True))
+
     @property
     def downloads(self) -> tuple[Download, ...]:
         """The files that this page has handed out so far."""

@@ -100,7 +100,7 @@ def command(
                 console().print(f"Written: {written}")
     heavy = WEIGHTS[: WEIGHTS.index(fail_on) + 1] if fail_on in WEIGHTS else ()
     weak = any(f.weight in heavy and not (fix and f.fix) for f in reviewed.findings)
-    context.exit(1 if weak or any(not m.noticed for ms in proof.values() for m in ms) else 0)
+    context.exit(1 if weak or any(m.missed for ms in proof.values() for m in ms) else 0)
 
 
 def _proof(path: Path, base: str, browser: str, most: int, limit: float, quiet: bool) -> list[Mutation]:
@@ -166,7 +166,7 @@ def _tell_proof(path: Path, changes: Sequence[Mutation]) -> None:
     out.print(Text.assemble(bold(f"{path}: {noticed} of {of} changes were noticed"), "", style="" if noticed == of else "yellow"))
     rows = [
         (
-            Text("✓ noticed", "green") if m.noticed else Text("✗ not noticed", "red"),
+            Text("✓ noticed", "green") if m.noticed else Text("✗ not noticed", "red") if m.tried else Text("· not tried", "dim"),
             f"{m.step}",
             shown(m.says),
             m.change,
@@ -187,4 +187,4 @@ def _json(finding: Finding) -> dict[str, Any]:
 
 
 def _mutation(m: Mutation) -> dict[str, Any]:
-    return {"step": m.step, "says": m.says, "change": m.change, "noticed_by": m.noticed_by, "message": m.message}
+    return {"step": m.step, "says": m.says, "change": m.change, "noticed_by": m.noticed_by, "tried": m.tried, "message": m.message}

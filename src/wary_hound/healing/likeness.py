@@ -8,7 +8,7 @@ Rahm 2002, with one step a round).
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 import numpy.typing as npt
@@ -201,10 +201,12 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
 RARE = ("words", "name", "id", "numbered-id", "name-attribute", "href", "test-attribute", "label", "own-text", "icon", "value")
 
 
-def _rarity(pages: Likeness, a: Ints, b: Ints) -> Floats:
-    """How rare the rarest value is that both have: 1 for one that each page has once."""
+def rarity(pages: Likeness, a: Ints, b: Ints, without: Collection[str] = ()) -> Floats:
+    """How rare the rarest value is that both have: 1 for one that each page has once. `without`: columns that are not looked at."""
     best = np.zeros(len(a), np.float32)
     for column in RARE:
+        if column in without:
+            continue
         x, y, _ = pages.joined(column)
         was, now = pages.counts(column)
         number = x[a]
@@ -261,7 +263,7 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "shown": lambda p, a, b: _same(p, "shown", a, b),
     "depth": _near("depth"),
     "shape": _shape,
-    "rarity": _rarity,
+    "rarity": rarity,
     "order": _order(False),
     "order-from-end": _order(True),
     "tree": lambda p, a, b: np.floor(p.where_both("tree", a, b)),
