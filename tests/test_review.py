@@ -144,13 +144,29 @@ def test_fixes_find_the_same_element(demo: Path) -> None:
     assert run("review", "books/hold-a-night.yaml").exit_code == 0
 
 
-def test_weaknesses_in_sources_of_other_languages(tmp_path: Path) -> None:
-    (tmp_path / "Nights.java").write_text(
-        'driver.find("css selector", "tr:nth-child(2) > td");\nfind("xpath", "//button[@value=\'vega\']");\n'
-    )
-    done = run("review", str(tmp_path / "Nights.java"), "--json")
-    found = json.loads(done.output)["findings"]
-    assert [(f["rule"], f["line"]) for f in found] == [("position", 1)]
+SOURCES = {
+    "Nights.java": (
+        'driver.find("css selector", "tr:nth-child(2) > td");\nfind("xpath", "//button[@value=\'vega\']");\nThread.sleep(2000);\n',
+        [("position", 1), ("fixed-wait", 3)],
+    ),
+    "nights.py": (
+        'page.click("tr:nth-child(2) button")\npage.click("hold-vega")\ntime.sleep(2)\n# time.sleep(9)\n'
+        'page.find(\'xpath{/html/body/p}\')\nprint("tr:nth-child(2)")\nx = f"css{{p:nth-child({n})}}"\n',
+        [("position", 1), ("fixed-wait", 3), ("absolute-path", 5)],
+    ),
+    "nights.ts": ("await find('id', 'input-3f9a8c71'); // css{p:nth-child(2)}\nfind('id', 'visitor-name')\n", [("generated", 1)]),
+    "nights.rb": ("find(:xpath, '//td[3]')\n", [("position", 1)]),
+    "nights.csv": ("name,strategy,value\nhold,css selector,td:nth-child(2)\n", [("position", 2)]),
+}
+
+
+@pytest.mark.parametrize("name", SOURCES)
+def test_weaknesses_in_sources(name: str, tmp_path: Path) -> None:
+    text, expected = SOURCES[name]
+    (tmp_path / name).write_text(text)
+    done = run("review", str(tmp_path / name), "--json")
+    assert [(f["rule"], f["line"]) for f in json.loads(done.output)["findings"]] == expected
+    assert "in 1 source" in run("review", str(tmp_path / name)).output
 
 
 def test_names_that_say_nothing() -> None:

@@ -20,12 +20,11 @@ from wary_hound.journey.reading import read_written
 from wary_hound.journey.review import RULES, Finding, Reviewed, review
 from wary_hound.journey.review.findings import WEIGHTS
 from wary_hound.journey.review.reviewing import fixed
-from wary_hound.journey.review.sources import review_source
+from wary_hound.journey.review.sources import is_source, review_source
 from wary_hound.report.terminal import bold, console, progress, shown, table
 from wary_hound.running.proving import Mutation, prove, verdict
 
 COLOURS = {"wrong": ("✗", "red"), "weak": ("△", "yellow"), "note": ("·", "dim")}
-LANGUAGES = (".java", ".js", ".ts", ".cs", ".rb", ".txt")
 
 
 @click.command()
@@ -72,7 +71,7 @@ def command(
 
     Exit 1 where something is found that weighs enough (--fail-on), or a change is not noticed (--prove).
     """
-    sources = [path for path in journeys if path.suffix.lower() in LANGUAGES]
+    sources = [path for path in journeys if path.is_file() and is_source(path)]
     files = journey_files([path for path in journeys if path not in sources])
     reviewed = review(files) if files else Reviewed([], 0, 0)
     for path in sources:
@@ -92,7 +91,7 @@ def command(
         mutations = [_mutation(m) for ms in proof.values() for m in ms]
         print_json({"findings": [_json(f) for f in reviewed.findings], "proof": mutations})
     else:
-        _tell(reviewed, fix)
+        _tell(reviewed, len(sources), fix)
         for path, changes in proof.items():
             _tell_proof(path, changes)
         for written in (patch, sarif, report_path):
@@ -134,7 +133,7 @@ def _fix(findings: Sequence[Finding], write: bool, patch: Path | None) -> None:
         yaml_text.write_changed(texts, new)
 
 
-def _tell(reviewed: Reviewed, fix: bool) -> None:
+def _tell(reviewed: Reviewed, sources: int, fix: bool) -> None:
     out = console()
     dead: dict[Path, list[str]] = {}
     for finding in reviewed.findings:
@@ -153,8 +152,9 @@ def _tell(reviewed: Reviewed, fix: bool) -> None:
         out.print(Text.assemble(("· dead-entry", "dim"), f"  {path}: no journey that was reviewed uses {shown(', '.join(names))}"))
     counts = {weight: sum(f.weight == weight for f in reviewed.findings) for weight in WEIGHTS}
     said = ", ".join(f"{count} {weight}" for weight, count in counts.items() if count) or "nothing found"
-    journeys = f"{reviewed.journeys} journey{'' if reviewed.journeys == 1 else 's'}, {reviewed.steps} steps"
-    out.print(Text.assemble(bold(said), f" in {journeys}"))
+    read = [f"{reviewed.journeys} journey{'' if reviewed.journeys == 1 else 's'}, {reviewed.steps} steps"] * bool(reviewed.journeys)
+    read += [f"{sources} source{'' if sources == 1 else 's'}"] * bool(sources)
+    out.print(Text.assemble(bold(said), f" in {' and '.join(read)}"))
     fixable = sum(f.fix is not None for f in reviewed.findings)
     if fixable and not fix:
         out.print(Text(f"{fixable} can be put right by --fix.", "dim"))
