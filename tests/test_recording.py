@@ -150,3 +150,29 @@ def test_a_recording_begins_in_a_new_file(tmp_path: Path) -> None:
     (tmp_path / "j.yaml").write_text("x")
     assert "is there already" in run("record", "http://127.0.0.1:1", "-o", str(tmp_path / "j.yaml")).stderr
     assert "written as YAML" in run("record", "http://127.0.0.1:1", "-o", str(tmp_path / "j.py")).stderr
+
+
+TREES = """<!doctype html><title>Trees</title><x-pane id=p><template shadowrootmode=open><x-switch><template shadowrootmode=open>
+<label>Hide finished <input type=checkbox></label><label>Dome <select aria-label=Dome><option>Dune<option>Heron</select></label>
+</template></x-switch></template></x-pane><style>.away { position: absolute; width: 1px; height: 1px; clip: rect(0 0 0 0); }</style>
+<label for=r>Return</label><input class=away id=r type=radio name=w>"""
+
+
+def test_changes_in_trees_within_trees_and_boxes_behind_labels(browser: Browser, tmp_path: Path) -> None:
+    site = tmp_path / "site"
+    site.mkdir()
+    (site / "index.html").write_text(TREES)
+    inside = "shadow css{#p} -> shadow css{x-switch} -> "
+    with serve(site) as address:
+        live = browser.open(f"{address}/index.html")
+        made = recorded(
+            live,
+            tmp_path / "trees.yaml",
+            lambda r: live.tick(f"{inside}css{{input}}"),
+            lambda r: live.choose(f"{inside}css{{select}}", "Heron"),
+            lambda r: live.tick("css{#r}"),  # it is a pixel wide: its label is what people see
+        )
+        assert [s.action for s in made.journey.steps] == ["open", "tick", "choose", "tick"]
+        assert live.state("css{#r}").ticked
+        ran = replay(made.journey, made.journey.read_book(tmp_path), browser, base=address, folder=tmp_path, limit=6.0)
+        assert ran.state == "passed", ran.failing

@@ -33,6 +33,14 @@ def _holds(text: str, held: str, most: int) -> bool:
     return said == there or (most >= 0 and said[: len(there)] == there and len(held) >= most) or (not there and not said)
 
 
+_TICKED = """(e) => {
+  const rect = e.getClientRects()[0];
+  const shown = rect && rect.width > 1 && rect.height > 1 && e.checkVisibility({ visibilityProperty: true });
+  return [e.checked ?? e.getAttribute("aria-checked") === "true", !shown && Boolean(e.labels && e.labels.length)];
+}"""
+"""Whether a box is ticked, and whether the page hides it behind its label."""
+
+
 class Acting:
     """Actions of a live page. Each takes a locator, and raises BrowserTimeout with what failed last at the time limit. Other ways
     of a locator (behind `else`) count only when the first has had the limit; `healed` then tells it."""
@@ -263,15 +271,18 @@ class Acting:
         self._ticked(where, False)
 
     def _ticked(self, where: Where, wanted: bool) -> None:
-        state = "(e) => String(e.checked ?? e.getAttribute('aria-checked') === 'true')"
-
-        def is_ticked() -> bool:
+        def is_ticked() -> tuple[bool, bool]:
             context, node = self._target.node(where)
-            return bool(self._view.connection.call(context, state, node) == "true")
+            ticked, hidden = self._view.connection.call(context, _TICKED, node)
+            return bool(ticked), bool(hidden)
 
-        if self._view.ask(is_ticked, self._target.deadline) != wanted:
-            self.click(where)
-            if self._view.ask(is_ticked, self._target.deadline) != wanted:
+        ticked, hidden = self._view.ask(is_ticked, self._target.deadline)
+        if ticked != wanted:
+            if hidden:
+                self._press(where, [sources.LEFT], "tick")
+            else:
+                self.click(where)
+            if self._view.ask(is_ticked, self._target.deadline)[0] != wanted:
                 raise BrowserError(f"{where} was clicked, but is {'not ' if wanted else ''}ticked")
 
     def upload(self, where: Where, *files: str | Path) -> None:

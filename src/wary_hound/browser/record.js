@@ -124,10 +124,23 @@
     if (kind && kind !== "file") return secret(element) ? { expect: "shown" } : { expect: "holds", value: held(element) };
     return {};
   };
+  // What changes in a tree is told in that tree alone; clicks and focus, which come before it, tell of the tree.
+  const hearInside = (event) => {
+    for (const root of event.composedPath()) {
+      if (!(root instanceof ShadowRoot) || heard.has(root)) continue;
+      heard.add(root);
+      root.addEventListener("change", (change) => {
+        if (ours(change) || change.waryHoundHeard) return;
+        change.waryHoundHeard = true;
+        acts.change(change);
+      }, { capture: true });
+    }
+  };
   const listen = (root) => {
     for (const [kind, act] of Object.entries(acts)) {
       root.addEventListener(kind, (event) => {
         if (ours(event) || event.waryHoundHeard) return;
+        hearInside(event);
         // A closed tree is heard in itself; outside only its host would be told.
         const host = root === window ? null : root.host;
         if (root === window && target(event) && closed().has(target(event))) return;
@@ -136,8 +149,8 @@
       }, { capture: true, passive: false });
     }
   };
-  listen(window);
   const heard = new Set();
+  listen(window);
   const attach = (next) => {
     if (next) {
       channel = next;

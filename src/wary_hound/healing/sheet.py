@@ -29,6 +29,9 @@ MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
 _HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
+_SAYING = frozenset({"id", "name", "class", "title", "aria-label", "placeholder", "alt", "href", "for", "action"})
+_WORD = re.compile(r"[^\W\d_A-Z][^\W\d_A-Z]+|[A-Z][^\W\d_A-Z]+|[A-Z]{2,}(?![a-z])")
+"""A part of a joined name: `bookingStatus`, `booking-status` and `Booking status` have the same two."""
 _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
@@ -367,6 +370,19 @@ def _trail_ids(page: Page) -> list[str]:
     return ["\n".join(s for s in context.trail(i) if "#" in s or "@" in s) for i in range(len(page))]
 
 
+def words_said(attributes: Mapping[str, str], *texts: str) -> str:
+    """The words of what an element says of itself in attributes and texts, one a line: parts of joined names apart, without case,
+    without numbers."""
+    values = [v for name, v in attributes.items() if name in _SAYING or name.startswith("data-")]
+    return "\n".join(sorted({word.lower() for value in (*values, *texts) for word in _WORD.findall(value[:LONGEST])}))
+
+
+def _words(page: Page) -> list[str]:
+    sheet = Sheet.of(page)
+    texts = zip(sheet.column("name"), sheet.column("own-text"), sheet.column("label"), sheet.column("icon"), strict=True)
+    return [words_said(page.attributes_of(i), *said) for i, said in enumerate(texts)]
+
+
 _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "tag": lambda page: page.tags,
     "role": lambda page: page.semantics.roles,
@@ -397,6 +413,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "trail": _trails,
     "trail-ids": _trail_ids,
     "shape": _shapes,
+    "said": _words,
     "tree": lambda page: [page.trees[k].kind for k in page.tree.tolist()],
 }
 
@@ -441,4 +458,5 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "trail": lambda f: "\n".join(s.partition("#")[0].partition("@")[0] for s in f.trail),
     "trail-ids": lambda f: "\n".join(s for s in f.trail if "#" in s or "@" in s),
     "tree": lambda f: f.tree,
+    "said": lambda f: words_said(f.attributes, f.name, f.own_text, f.label, f.icon),
 }
