@@ -138,6 +138,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
         yield css(selector(tag, one, other)), "attribute"
     classes = list(class_predicates(attributes))
+    for single in classes[:2]:
+        yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.has_class(single.value)))), "class"
     for single in classes:
         yield css(selector(single)), "class"
         yield css(selector(tag, single)), "class"
@@ -204,6 +206,7 @@ def _varied(finders: Iterable[Finder]) -> list[Finder]:
 def _paths(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
     yield _one(paths.copied_path(page, index), "path")
     yield _one(paths.absolute_xpath(page, index), "path")
+    yield _one(paths.relative_css(page, index), "path")
     yield _one(paths.absolute_css(page, index), "path")
     scope = (int(page.tree[index]), -1)
     base = css(selector(Type(page.tags[index])))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wary_hound.locator.css.building import joined, selector
-from wary_hound.locator.css.values import Nth, Type
+from wary_hound.locator.css.values import Id, Nth, Selectors, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
 from wary_hound.locator.values import Finder
@@ -38,6 +38,25 @@ def absolute_css(page: Page, index: int) -> Finder:
         path = level if path is None else joined(path, ">", level)
     assert path is not None
     return css(path)
+
+
+def relative_css(page: Page, index: int) -> Finder:
+    """The shortest path by tags and positions that does not start at the root, unique in its tree; from the nearest id where there
+    is one on the way."""
+    scope = (int(page.tree[index]), -1)
+    below: Selectors | None = None
+    for at in [index, *page.ancestors(index)]:
+        tag, own = Type(page.tags[at]), page.attribute(at, "id")
+        place = Nth("nth-of-type", 0, int(page.index.place_of_type[at]))
+        named = [selector(Id(own))] if own else []
+        for level in (*named, selector(tag), selector(tag, place)):
+            for between in (" ", ">") if below is not None else ("",):
+                finder = css(level if below is None else joined(level, between, below))
+                if find_in(page, finder, scope).tolist() == [index]:
+                    return finder
+        level = selector(tag) if page.index.siblings_of_type[at] == 1 else selector(tag, place)
+        below = level if below is None else joined(level, ">", below)
+    return absolute_css(page, index)
 
 
 def copied_path(page: Page, index: int) -> Finder:

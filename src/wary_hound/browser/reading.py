@@ -104,10 +104,14 @@ class Reading(Acting):
         """The page's title now."""
         return str(self._view.call("() => document.title", deadline=self._target.deadline))
 
+    def _told_by_part(self, where: Where, holds: Callable[[Page, int], bool]) -> bool:
+        """Whether a part of the page tells that something holds of the one element now; False too where only the whole can tell."""
+        part = self._view.glimpse(self._target.meant(where).alternatives[0], (), self._target.deadline)
+        return part is not None and holds(part[0].page, part[1])
+
     def _wait_of_one(self, where: Where, wanted: str, holds: Callable[[Page, int], bool]) -> None:
         """The same of one element: where a part of the page tells that it holds, no whole one is taken."""
-        part = self._view.glimpse(self._target.meant(where).alternatives[0], (), self._target.deadline)
-        if part is None or not holds(part[0].page, part[1]):
+        if not self._told_by_part(where, holds):
             self._wait(where, wanted, lambda page, at: len(at) == 1 and holds(page, at[0]))
 
     def _wait(self, where: Where, wanted: str, holds: Callable[[Page, Sequence[int]], bool]) -> None:

@@ -119,7 +119,8 @@ def replay(
     results: list[StepResult] = []
     walk, guards = begun(journey, book, browser, base, folder, healing, limit, opening)
     live = walk.live
-    doing = Doing(walk, values, [p.locator for p in steps if p.step.action == "check" and p.locator is not None], pictures, renew)
+    absences = [p for p in steps if p.step.expect in ("hidden", "gone") and not p.step.from_start]
+    doing = Doing(walk, values, absences, pictures, renew)
     open_before = {page.context for page in browser.pages}
     try:
         failed: set[str] = set()
@@ -158,10 +159,10 @@ def replay(
 class Doing:
     """Does one step after the other, and keeps what is needed of each."""
 
-    def __init__(self, walk: Walk, values: Values, watched: list[Locator], pictures: bool, renew: bool) -> None:
+    def __init__(self, walk: Walk, values: Values, absences: list[Planned], pictures: bool, renew: bool) -> None:
         self._walk = walk
         self._values = values
-        self._watched = watched
+        self._absences = absences
         self._pictures = pictures
         self._renew = renew
         self._secret: set[str] = set()
@@ -186,15 +187,16 @@ class Doing:
                     picture = self._picture(live, step.on)
                 act(walk, step)
                 live = walk.live
-                if not live.closed:
-                    page = live.capture()
-                    walk.seen.look(page, self._watched)
                 if locator is not None:
                     walk.seen.used(locator)
+                unseen = self._unseen()
+                if unseen and not live.closed:
+                    page = live.capture()
+                    walk.seen.look(page, unseen)
         except WaryHoundError as error:
             message = str(error)
             page = None
-        if message and page is None:
+        if page is None and not live.closed and (message or self._renews(step.on, locator)):
             with contextlib.suppress(WaryHoundError):
                 page = live.capture()
         if page is not None:
@@ -219,8 +221,17 @@ class Doing:
         names = self._walk.names
         return {name: remember(page.find(names[name].locator.alternatives[0])) for name, page in self.seen_on.items()}
 
+    def _unseen(self) -> list[Locator]:
+        """What is to be hidden or gone later and has not been seen yet: a step that shows it proves that it can be."""
+        seen = self._walk.seen
+        awaited = [(p.locator, seen.shown if p.step.expect == "hidden" else seen.there) for p in self._absences]
+        return [locator for locator, known in awaited if locator is not None and locator not in known]
+
+    def _renews(self, on: str, locator: Locator | None) -> bool:
+        return self._renew and locator is not None and on in self._walk.names and on not in self.seen_on
+
     def _remember(self, on: str, locator: Locator | None, page: Page) -> None:
-        if self._renew and locator is not None and on in self._walk.names and on not in self.seen_on:
+        if self._renews(on, locator) and locator is not None:
             if len(match(page, locator.alternatives[0])) == 1:
                 self.seen_on[on] = page
 
