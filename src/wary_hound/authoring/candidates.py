@@ -15,6 +15,8 @@ from wary_hound.authoring.predicates import (
     place_predicate,
     read_of,
     stems,
+    step_of,
+    tag_step,
     xpath_tag,
 )
 from wary_hound.authoring.taste import is_decoration
@@ -25,7 +27,9 @@ from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.values import Step
 from wary_hound.page import Element, Page
+from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
 
 MOST_IN_A_TREE = 90
@@ -119,9 +123,12 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield css(selector(tag, predicate)), "attribute"
     name, own_role = semantics.name(index), semantics.roles[index]
     if own_role and semantics.exposed[index]:
-        if _sayable(name):
+        steady = without_value(page, index)
+        if steady:
+            yield role(own_role, steady, part=True), "role"
+        elif _sayable(name):
             yield role(own_role, name), "role"
-        for part in stems(name):
+        for part in stems(name) if not steady else ():
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
     if _sayable(labelled):
@@ -166,6 +173,9 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
         for finder in short:
             if finder.strategy == "css" and anchor.strategy == "css":
                 yield _one(css(joined(anchor.query.tree, " ", finder.query.tree)), "chain")
+                steps = _step(page, anchor, -1), _step(page, finder, index)
+                if steps[0] is not None and steps[1] is not None:
+                    yield _one(xpath(x.anywhere(steps[0], steps[1])), "chain")
             else:
                 yield (Hop(anchor), Hop(finder)), "chain"
     related = list(anchors.related(page, index))
@@ -176,6 +186,17 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
                 yield _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
     for anchor, combinator in anchors.beside(page, index):
         yield _one(css(joined(anchor.query.tree, combinator, selector(Type(page.tags[index])))), "chain")
+
+
+def _step(page: Page, finder: Finder, index: int) -> Step | None:
+    """A CSS selector of one element as a step of XPath. `index`: the element that it is about, where it may be of SVG."""
+    compounds = finder.query.tree[0].compounds
+    if len(compounds) != 1:
+        return None
+    simples = compounds[0].simples
+    if index >= 0 and page.namespace[index] and any(isinstance(one, Type) for one in simples):
+        return tag_step(page, index) if len(simples) == 1 else None
+    return step_of(simples)
 
 
 def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]]) -> Iterator[tuple[Hops, str]]:
@@ -204,6 +225,7 @@ def _varied(finders: Iterable[Finder]) -> list[Finder]:
 
 
 def _paths(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
+    yield _one(paths.relative_xpath(page, index), "path")
     yield _one(paths.copied_path(page, index), "path")
     yield _one(paths.absolute_xpath(page, index), "path")
     yield _one(paths.relative_css(page, index), "path")

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 from wary_hound.authoring.taste import is_decoration, says_nothing
 from wary_hound.locator.css.values import Attribute, Class, Id, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
-from wary_hound.locator.xpath.values import Call, Expression
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.page.secrets import MASK
@@ -95,6 +95,25 @@ def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
             return "*", (x.place(place),)
         case _:
             return None
+
+
+def step_of(simples: Iterable[Simple]) -> Step | None:
+    """Simple selectors as a step of XPath; None where one of them cannot be said so readably."""
+    tag, tests = "*", list[Expression]()
+    for simple in simples:
+        said = in_xpath(simple)
+        if said is None:
+            return None
+        tag = said[0] if said[0] != "*" else tag
+        tests.extend(said[1])
+    return x.child(tag, *tests)
+
+
+def tag_step(page: Page, index: int) -> Step:
+    """An element by its tag, as a step of XPath: of other languages than HTML (SVG) by its name."""
+    if page.namespace[index] != HTML:
+        return x.child("*", Binary("=", Call("name"), Literal(page.tags[index])))
+    return x.child(xpath_tag(page, index))
 
 
 def read_of(page: Page, index: int) -> str:

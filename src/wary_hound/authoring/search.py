@@ -23,8 +23,9 @@ from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
-    in_xpath,
     place_predicate,
+    step_of,
+    tag_step,
 )
 from wary_hound.authoring.taste import is_weak
 from wary_hound.locator.css.building import joined, selector
@@ -33,7 +34,7 @@ from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
 from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
-from wary_hound.locator.xpath.values import Expression, Step, is_positional
+from wary_hound.locator.xpath.values import Step, is_positional
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import RELATIONS, ChangeModel, key_of
@@ -229,7 +230,8 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     said += [(Type(page.tags[index]),), place_predicate(page, index)]
     for simples in filter(None, dict.fromkeys(said)):
         # how XPath asks for a class is long: of the element itself there is mostly something shorter to say
-        step = None if any(isinstance(one, Class) for one in simples) else _step_of(simples)
+        step = None if any(isinstance(one, Class) for one in simples) else step_of(simples)
+        step = tag_step(page, index) if page.namespace[index] and isinstance(simples[0], Type) and len(simples) == 1 else step
         yield _predicate(page, css(selector(*simples)), index, simples, step)
     shown = content_of(page, index)
     if page.namespace[index]:
@@ -253,7 +255,7 @@ def _above(page: Page, index: int) -> Iterator[Predicate]:
                 continue
             facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
             simples = finder.query.tree[0].compounds[0].simples
-            yield Predicate(_ABOVE, simples, _step_of(simples), _bits(_inside(page, found)), facts)
+            yield Predicate(_ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
 
 
 def _around(page: Page, index: int) -> Iterator[Predicate]:
@@ -290,7 +292,7 @@ def _beside(page: Page, index: int) -> Iterator[Predicate]:
         mask[find_in(page, whole, (int(page.tree[index]), -1))] = True
         facts = dependencies(page, Locator((Hop(whole),)), index)
         stands = _COLUMN if relation is Relation.COLUMN_OF else _BESIDE
-        yield Predicate(stands, simples, _step_of(simples), _bits(mask), facts, Related(relation, anchor))
+        yield Predicate(stands, simples, step_of(simples), _bits(mask), facts, Related(relation, anchor))
 
 
 def _predicate(page: Page, finder: Finder, index: int, simples: tuple[Simple, ...], step: Step | None) -> Predicate:
@@ -305,18 +307,6 @@ def _predicate(page: Page, finder: Finder, index: int, simples: tuple[Simple, ..
 
 def _bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> int:
     return int.from_bytes(np.packbits(mask, bitorder="little").tobytes(), "little")
-
-
-def _step_of(simples: Iterable[Simple]) -> Step | None:
-    """Simple selectors as a step of XPath; None where one of them cannot be said so readably."""
-    tag, tests = "*", list[Expression]()
-    for simple in simples:
-        said = in_xpath(simple)
-        if said is None:
-            return None
-        tag = said[0] if said[0] != "*" else tag
-        tests.extend(said[1])
-    return x.child(tag, *tests)
 
 
 # --- as a locator ------------------------------------------------------------------------------------------------------

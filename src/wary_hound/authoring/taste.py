@@ -82,8 +82,9 @@ STEMS = frozenset({"id~", "name~", "for~"})
 def is_weak(facts: Iterable[Dependency], element: int) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
-    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, and for words that are data: these are
-    weak wherever they stand. What is only near something must itself say which it is.
+    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, and for a state
+    of the element itself (`.tab--active`), which the next click changes: these are weak wherever they stand. What is only near
+    something must itself say which it is.
     """
     telling = own = near = False
     facts = list(facts)
@@ -93,6 +94,8 @@ def is_weak(facts: Iterable[Dependency], element: int) -> bool:
         if kind in ("place", "ordinal") or fact.look == "data":
             return True
         if fact.look == "number" and kind in COUNTED and (fact.element == element or fact.element in holders):
+            return True
+        if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True
         near = near or kind in NEARNESS
         if kind in TELLING and fact.kind not in STEMS and fact.look not in UNTOLD and not fact.value.endswith(SWITCHES):

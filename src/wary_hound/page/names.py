@@ -22,6 +22,17 @@ MOST_VISITS = 200_000
 MOST_VISITS_AN_ELEMENT = 50
 
 
+def without_value(page: Page, index: int) -> str:
+    """Of a control that is labelled by a label and by itself or what is in it (a button that shows what was chosen), the label's
+    text alone; empty for others. The whole name is another one as soon as something else is chosen."""
+    named = (page.attribute(index, "aria-labelledby") or "").split()
+    if len(named) < 2:
+        return ""
+    elements = [one for name in named for one in page.index.valued("id", name).tolist() if page.tree[one] == page.tree[index]]
+    outside = [one for one in elements if not index <= one < int(page.end[index])]
+    return page.semantics.text[outside[0]] if outside and len(outside) < len(elements) else ""
+
+
 def accessible_name(page: Page, index: int) -> str:
     """The name of one element; empty where it has none."""
     return fold(_name(page, index, set(), top=True, referred=False, level=0))

@@ -16,7 +16,7 @@ from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.robustness.data import shows_data
-from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.looks import PASSED_ON, look_of_class, look_of_text, look_of_token
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
 _STATE_ATTRIBUTES = frozenset(
@@ -66,6 +66,9 @@ def attribute_look(kind: str, value: str) -> str:
         return ""
     if kind in _READ:
         return look_of_text(value)
+    if kind == "reference" and " " in value:  # several ids: as steady as the loosest
+        looks = [look_of_token(one) for one in value.split()]
+        return next((look for look in looks if look in PASSED_ON), looks[0] if looks else "empty")
     if kind == "value" or " " in value:
         return look_of_text(value)
     return look_of_token(value)

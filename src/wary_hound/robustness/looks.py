@@ -29,6 +29,12 @@ _STATES = frozenset(
     dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated""".split()
 )
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
+_STATE_END = re.compile(
+    r".+[-_](?:active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded"
+    r"|collapsed|loading|dragging)\Z",
+    re.I,
+)
+"""As modifiers are written: `tab--active`, `nav-current`."""
 _VOWELS = frozenset("aeiouy")
 
 
@@ -56,7 +62,7 @@ def look_of_class(value: str) -> str:
         return "state"
     if _UTILITY.match(value):
         return "utility"
-    return look_of_token(value)
+    return "state" if _STATE_END.match(value) else look_of_token(value)
 
 
 @lru_cache(maxsize=50_000)
