@@ -306,3 +306,22 @@ def test_names_and_passwords_go_to_their_host_once() -> None:
         silent.tell("network.authRequired", context="page", isBlocked=True, request={"request": number, "url": url})
     said = [(p["action"], p.get("credentials", {}).get("username")) for m, p in silent.sent if m == "network.continueWithAuth"]
     assert said == [("provideCredentials", "ada"), ("cancel", None), ("cancel", None)]
+
+
+def test_an_end_that_dies_unseen_is_asked_whether_it_lives(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("wary_hound.browser.connection.SILENT", 0.2)
+    monkeypatch.setattr("wary_hound.browser.connection.DEAD", 0.3)
+    alive: list[dict[str, Any]] = []
+
+    def answering(socket: ServerConnection, command: dict[str, Any]) -> None:
+        if command["method"] == "browsingContext.getTree" and len(alive) < 3:
+            alive.append(command)
+            says(socket, command)
+
+    with spoken_to(answering) as connection:
+        with pytest.raises(BrowserTimeout):  # it is not known to die so
+            connection.send("slow", limit=0.5)
+        connection.dies_unseen = True
+        with pytest.raises(BrowserGone, match="answers nothing any more"):
+            connection.send("slow", limit=60)
+        assert len(alive) == 3  # as long as it answered it was waited for

@@ -23,6 +23,8 @@ from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, Documen
 
 LIMIT = 20.0
 """Seconds that a command may take."""
+SILENT, DEAD = 3.0, 5.0
+"""Seconds without a message after which an end that can die unseen is asked whether it lives, and in which it must answer."""
 MOST_EVENTS = 5_000
 MOST_BYTES = 512 * 1024 * 1024
 MOST_GONE = 10_000
@@ -48,6 +50,10 @@ class Connection:
         self._later: list[tuple[float, str, Json]] = []
         self._answers: dict[int, Answer] = {}
         self._protocol = Protocol()
+        self.dies_unseen = False
+        """Whether what answers may die while the connection stays open: then silence is looked into."""
+        self._heard = time.monotonic()
+        self._asked = 0.0
         self._lock = threading.RLock()
         self._open = ExitStack()
         try:
@@ -75,6 +81,7 @@ class Connection:
         context = params.get("context") or (params.get("target") or {}).get("context")
         with self._lock:
             number, text = self._protocol.command(method, params)
+            self._heard, self._asked = time.monotonic(), 0.0
             try:
                 self._socket.send(text)
                 while number not in self._answers:
@@ -115,11 +122,14 @@ class Connection:
             if left <= 0:
                 raise TimeoutError
             due = min((at for at, _, _ in self._later), default=deadline)
+            wait = max(0.0, min(left, due - now, SILENT if self.dies_unseen else left))
             try:
-                text = self._socket.recv(timeout=max(0.0, min(left, due - now)))
+                text = self._socket.recv(timeout=wait)
                 break
             except TimeoutError:
-                continue
+                if self.dies_unseen:
+                    self._must_live()
+        self._heard, self._asked = time.monotonic(), 0.0
         message = self._protocol.receive(text)
         if isinstance(message, Event):
             self._events.append(message)
@@ -130,6 +140,15 @@ class Connection:
                 handler(message)
         elif isinstance(message, Answer):
             self._answers[message.number] = message
+
+    def _must_live(self) -> None:
+        """Ask an end that has been silent for a while whether it lives. BrowserGone where it does not answer."""
+        now = time.monotonic()
+        if self._asked and now - self._asked > DEAD:
+            raise BrowserGone("the browser answers nothing any more: its end has died, or hangs; start it anew")
+        if not self._asked and now - self._heard > SILENT:
+            self.post("browsingContext.getTree", maxDepth=0)  # some drivers answer for the session themselves
+            self._asked = now
 
     def lose(self, context: str, why: str = "") -> None:
         """From now on a context counts as gone; `why` is told to who asks for it."""

@@ -194,6 +194,7 @@ def _chromium(wanted: Launch) -> Launched:
             said = str(answer.get("message") or answer.get("error") or "the driver does not say why")
             raise BrowserError(f"Chromium did not start: {said.splitlines()[0]}")
         connection = Connection(answer["capabilities"]["webSocketUrl"])
+        connection.dies_unseen = True  # what speaks BiDi there is a page of its own
         return Launched("chromium", process, folder, connection, f"{base}/{answer['sessionId']}")
     except BaseException as error:
         end_process(process)
