@@ -17,15 +17,18 @@ from hypothesis import strategies as st
 from conftest import PAGES, read, run
 from judging import CSS, XPATH
 from wary_hound import ChangeModel, Page, match, rank
-from wary_hound.authoring.paths import absolute_css, absolute_xpath, copied_path
+from wary_hound.authoring.paths import absolute_css, absolute_xpath, copied_path, relative_css, relative_xpath
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, stems
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import ALIKE, best_of_each
 from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.taste import is_weak
 from wary_hound.healing.known import tried_on
 from wary_hound.locator import css, xpath
 from wary_hound.locator.css.printing import css_identifier, css_string, css_text, simple_text
+from wary_hound.locator.notation import parse
 from wary_hound.locator.xpath.printing import xpath_string, xpath_text
+from wary_hound.robustness.dependence import attribute_look, dependencies
 
 PRINTED = ["-(1 + 2) * 3", "1 - (2 - 3)", "(a | b)/c", "a[b][c]/@d", "- - a", "(a)[1]/b", "a or (b and c)"]
 ROOT = Path(__file__).parent.parent
@@ -293,3 +296,64 @@ def test_what_fails_in_another_use_is_marked_and_comes_last(tmp_path: Path) -> N
     assert told["given"]["fails_on"] == [other]
     assert told["candidates"][0]["fails_on"] == []
     assert "text{Hold}" not in told["fallbacks"]
+
+
+MARKUP = st.recursive(
+    st.sampled_from(["<b>Vega</b>", "<i id=x>Moon</i>", "<input name=q>", "<svg><path d='M0 0'/></svg>", "<b class=old>x</b>"]),
+    lambda inner: st.tuples(st.sampled_from(["div", "p", "ul", "section id=part"]), st.lists(inner, max_size=3)).map(
+        lambda made: f"<{made[0]}>{''.join(made[1])}</{made[0].split()[0]}>"
+    ),
+    max_leaves=12,
+)
+
+
+@given(st.lists(MARKUP, min_size=1, max_size=3).map("".join))
+def test_a_path_by_positions_finds_its_element_alone_and_is_no_longer_than_the_absolute_one(markup: str) -> None:
+    page = Page.parse(f"<!doctype html><body>{markup}")
+    for element in page.find_all("css{body *}"):
+        for short, whole in ((relative_css, absolute_css), (relative_xpath, absolute_xpath)):
+            finder = short(page, element.index)
+            assert match(page, parse(str(finder))) == [element.index]
+            if short is relative_css:
+                assert len(str(finder)) <= len(str(whole(page, element.index)))
+
+
+def test_what_only_a_class_or_a_drawing_tells_is_said_in_xpath_too() -> None:
+    page = Page.parse(
+        "<div class=backdrop></div><div></div>"
+        "<table><tr><th data-column=state>State<svg><path d='M0 0'/></svg><th>x<svg></svg></table>"
+    )
+    only = Question(rules=Rules(only=("xpath",)), ways=1)
+    for where, said, weak in (("css{.backdrop}", "backdrop", True), ("css{th[data-column] svg}", 'name()="svg"', False)):
+        best = rank(page.find(where), only)[0]
+        assert (said in str(best), best.weak) == (True, weak), best
+        assert match(page, best.locator) == [page.find(where).index]
+
+
+@pytest.mark.parametrize(
+    ("markup", "locator", "weak"),
+    [
+        ("<a class='tab tab--active'>x</a><a class=tab>x</a>", "css{.tab--active}", True),
+        ("<a class='nav-current'>x</a><a>x</a>", "css{.nav-current}", True),
+        ("<a aria-expanded=true>x</a><a>x</a>", 'css{[aria-expanded="true"]}', True),
+        ("<p class=is-open><a id=go>x</a></p>", "css{#go}", False),
+    ],
+)
+def test_a_state_of_the_element_is_weak(markup: str, locator: str, weak: bool) -> None:
+    page = Page.parse(markup)
+    index = page.find(locator).index
+    assert is_weak(dependencies(page, parse(locator), index), index) is weak
+
+
+def test_a_name_that_holds_what_was_chosen_is_asked_for_by_its_label() -> None:
+    page = Page.parse(
+        "<span id=l>Dome</span><div role=button tabindex=0 aria-labelledby='l v'><span id=v>Heron</span></div><button>Send</button>"
+    )
+    said = [str(c) for c in rank(page.find("css{[role=button]}"), Question(ways=1))]
+    assert any(s == 'role{button ~"Dome"}' for s in said)
+    assert not any("Dome Heron" in s for s in said if s.startswith("role"))
+
+
+def test_several_ids_are_as_steady_as_the_loosest() -> None:
+    looks = [attribute_look("reference", value) for value in ("help-text", "help-text label-17", "label hint", "")]
+    assert looks == ["named", "numbered", "named", "empty"]

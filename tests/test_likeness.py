@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import math
+import runpy
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from conftest import read
 from wary_hound import Page, fingerprint, relocate, relocate_all
+from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
-from wary_hound.healing.likeness import OWN, Likeness
-from wary_hound.healing.sheet import Memory, Sheet, lasting_classes
+from wary_hound.healing.judge import gather, shipped
+from wary_hound.healing.likeness import FEATURES, OWN, Likeness
+from wary_hound.healing.said import lasting_classes
+from wary_hound.healing.sheet import Memory, Sheet
 
 OLD = """<main><h2>Nights</h2><form id=f><label for=n>Name</label><input id=n name=visitor type=text value=Ada class='big is-open'
 data-k=1 autocomplete=name><button>Send</button><a href='/x'>More</a></form></main>"""
@@ -179,3 +184,38 @@ def test_alternatives_are_named_with_their_chances() -> None:
     assert verdict.element is not None
     assert verdict.element.index not in [e.index for e, _ in verdict.alternatives]
     assert all(0 < chance <= 1 for _, chance in verdict.alternatives)
+
+
+def test_words_are_compared_wherever_they_are_said() -> None:
+    old = "<main><button id=save-booking class=big>Save</button><button>Leave</button></main>"
+    moved = "<main><button class='btn bookingSave' title='Save booking'>ok</button><button>Leave</button></main>"
+    other = "<main><button>Leave</button><button class=big>Enter</button></main>"
+    same = compared(moved, "css{button}#1", old, "css{button}#1")["said"]
+    assert same > 0.5 > compared(other, "css{button}#2", old, "css{button}#1")["said"]
+    assert compared(old, "css{button}#1", old, "css{button}#1")["said"] == pytest.approx(1)
+    assert remembered(moved, "css{button}#1", old, "css{button}#1")["said"] == pytest.approx(same)
+    assert math.isnan(compared("<i></i>", "css{i}", "<i></i>", "css{i}")["said"])
+
+
+def test_hidden_facts_are_those_of_the_right_one_alone() -> None:
+    script = runpy.run_path(str(Path(__file__).parent.parent / "scripts" / "learn_relocation.py"))
+    old, judge = read("nights@r1"), shipped()[0]
+    aligning = Aligning(old, old, judge.first, judge.later)
+    aligning.run()
+    before = aligning.table.copy()
+    task = type("Task", (), {"application": "nights"})()
+    heard = 0
+    for where in ("css{#visitor-name}", "css{button[value=vega]}", "css{#booking-status}"):
+        index = old.find(where).index
+        sure = gather(aligning, np.asarray([index]))
+        for kind in map(str, range(12)):
+            for one in script["without_sure"](task, kind, aligning, {index: (index, index)}, judge.later):
+                was = sure.table[int(np.flatnonzero(sure.b == index)[0]), : len(FEATURES)]
+                now = one.table[one.right, : len(FEATURES)]
+                assert np.array_equal(np.isnan(was), np.isnan(now))
+                assert (now <= was + 1e-6)[~np.isnan(was)].all()
+                assert (was - now > 0.5).any()
+                assert (one.taken, one.gone) == ("hidden", False)
+                heard += 1
+    assert heard > 20
+    assert np.array_equal(before, aligning.table, equal_nan=True)  # the alignment itself is left as it was

@@ -96,7 +96,7 @@ def _ways(page: Page, at: int) -> Iterator[Step]:
             if attributes.get(name):
                 yield x.child(tag, x.equals(name, attributes[name]))
         shown = " ".join(page.semantics.raw_text(at).split())
-        if 0 < len(shown) <= 60:
+        if 0 < len(shown) <= 60 and tag not in ("html", "body"):
             yield x.child(tag, x.reads(shown))
         yield x.child(tag)
     yield _level(page, at)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from abc import ABC, abstractmethod
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from zlib import crc32
 
@@ -14,12 +13,12 @@ import numpy.typing as npt
 
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
+from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed, words_said
 from wary_hound.locator.relations import row_of, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
-from wary_hound.page.index import tokens
-from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.looks import look_of_token
 
 Ints = npt.NDArray[np.int64]
 INTERACTIVE = frozenset(
@@ -28,13 +27,6 @@ INTERACTIVE = frozenset(
 MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
-_HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
-_SAYING = frozenset({"id", "name", "class", "title", "aria-label", "placeholder", "alt", "href", "for", "action"})
-_WORD = re.compile(r"[^\W\d_A-Z][^\W\d_A-Z]+|[A-Z][^\W\d_A-Z]+|[A-Z]{2,}(?![a-z])")
-"""A part of a joined name: `bookingStatus`, `booking-status` and `Booking status` have the same two."""
-_ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
-_FILE_END = re.compile(r"[?#].*\Z")
-_DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
 
 
 class Columns(ABC):
@@ -165,61 +157,21 @@ def _attribute(name: str) -> Callable[[Page], list[str]]:
 
 
 def _tests(page: Page) -> list[str]:
-    return [_set(page, i, _is_test) for i in range(len(page))]
+    return [_set(page, i, is_test) for i in range(len(page))]
 
 
 def _others(page: Page) -> list[str]:
-    return [_set(page, i, _is_other) for i in range(len(page))]
-
-
-def _is_test(name: str) -> bool:
-    return name.startswith("data-")
-
-
-def _is_other(name: str) -> bool:
-    return name not in _HANDLED and not name.startswith("data-")
+    return [_set(page, i, is_other) for i in range(len(page))]
 
 
 def _set(page: Page, index: int, wanted: Callable[[str], bool]) -> str:
-    return _listed(page.attributes_of(index), wanted)
-
-
-def _listed(attributes: Mapping[str, str], wanted: Callable[[str], bool]) -> str:
-    return "\n".join(sorted(f"{n}={v[:LONGEST]}" for n, v in attributes.items() if wanted(n)))
+    return listed(page.attributes_of(index), wanted)
 
 
 def _classes(page: Page) -> list[str]:
     values = page.index.attribute_column("class")
     kept = {v: lasting_classes(v) for v in set(values.values())}
     return [kept[values[i]] if i in values else "" for i in range(len(page))]
-
-
-def lasting_classes(value: str) -> str:
-    """The classes that do not merely say a state, one a line."""
-    return "\n".join(sorted({c for c in tokens(value) if look_of_class(c) != "state"}))
-
-
-def icon_of(page: Page, index: int) -> str:
-    """What an element shows as a picture, of its own: path data, the name of a symbol, a file, or the classes of an icon font."""
-    attributes = page.attributes_of(index)
-    tag = page.tags[index]
-    if tag == "path":
-        return attributes.get("d", "")[:LONGEST]
-    if tag == "use":
-        return (attributes.get("href") or attributes.get("xlink:href") or "").rpartition("#")[2]
-    if tag in ("img", "image", "input") and attributes.get("src"):
-        name = (
-            _FILE_END.sub("", attributes["src"]).rpartition("/")[2]
-            if not attributes["src"].startswith("data:")
-            else attributes["src"]
-        )
-        return _DIGEST.sub("", name)[:LONGEST]
-    named = attributes.get("icon") or (attributes.get("name", "") if "icon" in tag else "")
-    if named:
-        return named[:LONGEST]
-    if tag in ("i", "span", "em"):
-        return " ".join(c for c in tokens(attributes.get("class", "")) if _ICON_FONT.match(c))[:LONGEST]
-    return ""
 
 
 def _icons(page: Page) -> list[str]:
@@ -312,20 +264,12 @@ def _alone(above: Sequence[int], ends: Sequence[int], members: Sequence[int], k:
     return at
 
 
-def _if_number(value: str, numbered: bool) -> str:
-    return value if value and (look_of_token(value) in ("numbered", "number")) == numbered else ""
-
-
-def _if_figure(text: str, number: bool) -> str:
-    return text if text and (look_of_text(text) == "number") == number else ""
-
-
 def _kind_of_number(name: str, numbered: bool) -> Callable[[Page], list[str]]:
     """An attribute whose values end in a counter, or the others: a counter says a place as much as an element."""
     whole = _attribute(name)
 
     def column(page: Page) -> list[str]:
-        return [_if_number(v, numbered) for v in whole(page)]
+        return [if_number(v, numbered) for v in whole(page)]
 
     return column
 
@@ -334,7 +278,7 @@ def _texts(number: bool) -> Callable[[Page], list[str]]:
     """Texts that are numbers and dates, or the others."""
 
     def column(page: Page) -> list[str]:
-        return [_if_figure(t, number) for t in Sheet.of(page).column("text")]
+        return [if_figure(t, number) for t in Sheet.of(page).column("text")]
 
     return column
 
@@ -368,13 +312,6 @@ def _trails(page: Page) -> list[str]:
 def _trail_ids(page: Page) -> list[str]:
     context = Context.of(page)
     return ["\n".join(s for s in context.trail(i) if "#" in s or "@" in s) for i in range(len(page))]
-
-
-def words_said(attributes: Mapping[str, str], *texts: str) -> str:
-    """The words of what an element says of itself in attributes and texts, one a line: parts of joined names apart, without case,
-    without numbers."""
-    values = [v for name, v in attributes.items() if name in _SAYING or name.startswith("data-")]
-    return "\n".join(sorted({word.lower() for value in (*values, *texts) for word in _WORD.findall(value[:LONGEST])}))
 
 
 def _words(page: Page) -> list[str]:
@@ -431,20 +368,20 @@ _NUMBERS: dict[str, Callable[[Sheet], npt.NDArray[np.float64]]] = {
 _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "tag": lambda f: f.tag,
     "role": lambda f: f.role,
-    "id": lambda f: _if_number(f.attributes.get("id", ""), False),
-    "numbered-id": lambda f: _if_number(f.attributes.get("id", ""), True),
-    "name-attribute": lambda f: _if_number(f.attributes.get("name", ""), False),
-    "numbered-name": lambda f: _if_number(f.attributes.get("name", ""), True),
+    "id": lambda f: if_number(f.attributes.get("id", ""), False),
+    "numbered-id": lambda f: if_number(f.attributes.get("id", ""), True),
+    "name-attribute": lambda f: if_number(f.attributes.get("name", ""), False),
+    "numbered-name": lambda f: if_number(f.attributes.get("name", ""), True),
     "href": lambda f: f.attributes.get("href", ""),
     "value": lambda f: f.attributes.get("value", ""),
     "type": lambda f: f.attributes.get("type", ""),
-    "test-attribute": lambda f: _listed(f.attributes, _is_test),
-    "other-attributes": lambda f: _listed(f.attributes, _is_other),
+    "test-attribute": lambda f: listed(f.attributes, is_test),
+    "other-attributes": lambda f: listed(f.attributes, is_other),
     "classes": lambda f: lasting_classes(f.attributes.get("class", "")),
     "icon": lambda f: f.icon,
     "text": lambda f: f.text,
-    "words": lambda f: _if_figure(f.text, False),
-    "number": lambda f: _if_figure(f.text, True),
+    "words": lambda f: if_figure(f.text, False),
+    "number": lambda f: if_figure(f.text, True),
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
     "label": lambda f: f.label,

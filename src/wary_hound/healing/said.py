@@ -1,0 +1,79 @@
+"""What one element says, as texts to compare: attributes, classes, icons, words, values with and without a counter."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+
+from wary_hound.healing.fingerprint import LONGEST
+from wary_hound.page import Page
+from wary_hound.page.index import tokens
+from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
+
+_HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
+_SAYING = frozenset({"id", "name", "class", "title", "aria-label", "placeholder", "alt", "href", "for", "action"})
+_WORD = re.compile(r"[^\W\d_A-Z][^\W\d_A-Z]+|[A-Z][^\W\d_A-Z]+|[A-Z]{2,}(?![a-z])")
+"""A part of a joined name: `bookingStatus`, `booking-status` and `Booking status` have the same two."""
+_ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
+_FILE_END = re.compile(r"[?#].*\Z")
+_DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
+
+
+def is_test(name: str) -> bool:
+    """Whether an attribute is one that tests or scripts look for."""
+    return name.startswith("data-")
+
+
+def is_other(name: str) -> bool:
+    """Whether an attribute has no column of its own."""
+    return name not in _HANDLED and not name.startswith("data-")
+
+
+def listed(attributes: Mapping[str, str], wanted: Callable[[str], bool]) -> str:
+    """Those of some attributes that are wanted, `name=value`, one a line."""
+    return "\n".join(sorted(f"{n}={v[:LONGEST]}" for n, v in attributes.items() if wanted(n)))
+
+
+def lasting_classes(value: str) -> str:
+    """The classes that do not merely say a state, one a line."""
+    return "\n".join(sorted({c for c in tokens(value) if look_of_class(c) != "state"}))
+
+
+def icon_of(page: Page, index: int) -> str:
+    """What an element shows as a picture, of its own: path data, the name of a symbol, a file, or the classes of an icon font."""
+    attributes = page.attributes_of(index)
+    tag = page.tags[index]
+    if tag == "path":
+        return attributes.get("d", "")[:LONGEST]
+    if tag == "use":
+        return (attributes.get("href") or attributes.get("xlink:href") or "").rpartition("#")[2]
+    if tag in ("img", "image", "input") and attributes.get("src"):
+        name = (
+            _FILE_END.sub("", attributes["src"]).rpartition("/")[2]
+            if not attributes["src"].startswith("data:")
+            else attributes["src"]
+        )
+        return _DIGEST.sub("", name)[:LONGEST]
+    named = attributes.get("icon") or (attributes.get("name", "") if "icon" in tag else "")
+    if named:
+        return named[:LONGEST]
+    if tag in ("i", "span", "em"):
+        return " ".join(c for c in tokens(attributes.get("class", "")) if _ICON_FONT.match(c))[:LONGEST]
+    return ""
+
+
+def if_number(value: str, numbered: bool) -> str:
+    """A value where it ends in a counter, or where it does not; else empty."""
+    return value if value and (look_of_token(value) in ("numbered", "number")) == numbered else ""
+
+
+def if_figure(text: str, number: bool) -> str:
+    """A text where it is a number or a date, or where it is not; else empty."""
+    return text if text and (look_of_text(text) == "number") == number else ""
+
+
+def words_said(attributes: Mapping[str, str], *texts: str) -> str:
+    """The words of what an element says of itself in attributes and texts, one a line: parts of joined names apart, without case,
+    without numbers."""
+    values = [v for name, v in attributes.items() if name in _SAYING or name.startswith("data-")]
+    return "\n".join(sorted({word.lower() for value in (*values, *texts) for word in _WORD.findall(value[:LONGEST])}))
