@@ -25,10 +25,8 @@ from wary_hound.browser.launch import Launched
 from wary_hound.errors import BrowserGone, WaryHoundError
 
 PAGE = """<!doctype html><button onclick="this.textContent = Date.now()">x</button><input aria-label=Visitor>"""
-MARKS = {"page": (b"--type=renderer", b"-isForBrowser"), "driver": (b"chromedriver", b"geckodriver")}
-"""What stands in the command lines of the processes of a page, and of what drives a browser."""
-
-
+PAGES = (b"--type=renderer", b"-isForBrowser")
+"""What stands in the command lines of the processes of pages."""
 WHAT = {"chromium": ("all", "driver", "page", "page"), "firefox": ("all", "page", "page")}
 """What is killed in turn; Firefox has no driver beside it."""
 
@@ -49,12 +47,12 @@ def members(group: int) -> dict[int, bytes]:
 def killing(group: int, what: str, after: float, killed: list[float]) -> None:
     """End what is meant after some seconds."""
     time.sleep(after)
-    marked = [pid for pid, said in members(group).items() if what != "all" and any(mark in said for mark in MARKS[what])]
+    marked = [pid for pid, said in members(group).items() if what == "page" and any(mark in said for mark in PAGES)]
     marked = [random.choice(marked)] if marked else []  # of a page's processes one, as it happens
     killed.append(time.perf_counter())
     if what == "all":
         os.killpg(group, signal.SIGKILL)
-    for pid in marked:
+    for pid in [group] if what == "driver" else marked:  # it leads the group
         os.kill(pid, signal.SIGKILL)
 
 
