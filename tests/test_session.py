@@ -49,6 +49,13 @@ def tells(socket: ServerConnection, method: str, **params: Any) -> None:
     socket.send(json.dumps({"type": "event", "method": method, "params": params}))
 
 
+def test_a_dead_process_is_told_by_what_the_browser_refuses() -> None:
+    said = "script.callFunction are not supported for parent process browsing contexts"
+    assert isinstance(refusal("script.callFunction", "unsupported operation", said), PageClosed)
+    assert isinstance(refusal("browsingContext.print", "unsupported operation", "no printer"), NotSupported)
+    assert isinstance(refusal("input.performActions", "unknown error", "[Exception (NS_ERROR_FAILURE)]"), DocumentGone)
+
+
 def test_a_late_answer_is_dropped_and_the_next_command_gets_its_own() -> None:
     late: list[dict[str, Any]] = []
 

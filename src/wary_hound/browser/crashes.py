@@ -9,11 +9,10 @@ from __future__ import annotations
 import contextlib
 
 from wary_hound.browser.connection import Connection
-from wary_hound.browser.protocol import Event
+from wary_hound.browser.protocol import DIED, Event
 from wary_hound.errors import BrowserError
 
 _CRASHED = "goog:cdp.Inspector.targetCrashed"
-DIED = "the page's process has died"
 
 
 class Crashes:

@@ -8,11 +8,14 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
-from wary_hound.errors import BrowserError, DocumentGone, ElementGone, NotSupported
+from wary_hound.errors import BrowserError, DocumentGone, ElementGone, NotSupported, PageClosed
 
 Json = dict[str, Any]
+DIED = "the page's process has died"
 _UNSETTLED = re.compile(
-    r"destroyed|navigated|detached|cannot find (context|execution|default)|discarded|inactive|AbortError|no longer|realm", re.I
+    r"destroyed|navigated|detached|NS_ERROR_FAILURE|"
+    r"cannot find (context|execution|default)|discarded|inactive|AbortError|no longer|realm",
+    re.I,
 )
 """How browsers say, under `unknown error`, that a document went away under a command."""
 
@@ -28,6 +31,8 @@ def refusal(method: str, error: str, message: str) -> BrowserError:
             return ElementGone(text)
         case "move target out of bounds" if "not displayed" in message:
             return ElementGone(text)
+        case "unsupported operation" if "parent process" in message:  # Firefox shows a page of its own where a process has died
+            return PageClosed(f"{DIED}, or the browser shows a page of its own there: open it anew")
         case "unsupported operation" | "unknown command" | "unknown method":
             return NotSupported(text)
         case "unknown error" if "not belong to the document" in message:

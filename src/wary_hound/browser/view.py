@@ -11,10 +11,9 @@ from typing import Any, TypeVar
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
-from wary_hound.browser.crashes import DIED
 from wary_hound.browser.glimpse import glimpse
 from wary_hound.browser.protocol import Event, Json
-from wary_hound.errors import BrowserTimeout, DocumentGone, ElementGone, NotSupported, PageClosed
+from wary_hound.errors import BrowserTimeout, DocumentGone, ElementGone, PageClosed
 from wary_hound.locator.values import Locator
 from wary_hound.page.secrets import ORDINARY, Secrets
 
@@ -70,10 +69,6 @@ class View:
         while True:
             try:
                 return question()
-            except NotSupported as error:
-                if "parent process" in str(error):  # Firefox shows a page of its own where a process has died
-                    raise PageClosed(f"{DIED}, or the browser shows a page of its own there: open it anew") from None
-                raise
             except (DocumentGone, ElementGone):
                 self.must_be_open()
                 if time.monotonic() > deadline:
