@@ -1,12 +1,15 @@
 """Learns the judge of relocation from labelled histories and variants, and writes it as healing/judge.json.
 
-usage: learn_relocation.py FOLDER [--folds N] [--write]
+usage: learn_relocation.py FOLDER [--folds N] [--hidden] [--write]
 
 First the weights by which pairs of elements are aligned: a conditional logit where, for each labelled element on each pair of
 pages, the right choice among its candidates is the element with the same label. Then the trees that say whether a candidate is
-the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, of the same
-where what has come in its place is nobody else's, and of the same where facts that made the pair sure are hidden: a pair that an
-id shows teaches how to find one whose id has changed. Last the calibration, on what was left out, without what was hidden.
+the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, and of the
+same where what has come in its place is nobody else's. Last the calibration, on what was left out.
+
+With --hidden the trees hear each pair once more with facts hidden that made it sure: a pair that an id shows teaches how to find
+one whose id has changed. What is learnt so finds more on redesigns, and names more on pages that are not the same at all: the
+judge that ships does without.
 
 What is printed is of applications that nothing was learnt from: the applications are cut into folds, and all is learnt anew
 without each. scikit-learn is needed (the extra `learn`).
@@ -54,14 +57,14 @@ TAKEN_COUNTS, FREE_COUNTS, HIDDEN_COUNTS = 0.15, 0.05, 0.1
 are hidden: real ones are seldom gone, and seldom change in all that is hidden at once."""
 SURE_FACTS = (
     ("id", "numbered-id"), ("name-attribute", "numbered-name"), ("test-attribute",), ("href",), ("value",), ("icon",),
-    ("text", "text-equal", "number", "name", "name-equal", "own-text", "label", "said"),
+    ("text", "text-equal", "number", "name", "name-equal", "own-text", "label"),
     ("classes", "other-attributes"), ("before", "after", "heading"), ("row", "identity", "apart"),
 )  # fmt: skip
 """What changes together; of each pair some of those that agree are hidden, at least one of the first SUREST."""
 SUREST = 7
 ROUGH = {
     "tag": 1, "role": 1, "id": 2, "name-attribute": 2, "href": 1.5, "text": 2, "text-equal": 1, "name": 1, "label": 1,
-    "classes": 1, "trail": 1, "before": 0.5, "after": 0.5, "heading": 0.5, "row": 1, "place": 1, "icon": 1, "rarity": 2, "said": 2,
+    "classes": 1, "trail": 1, "before": 0.5, "after": 0.5, "heading": 0.5, "row": 1, "place": 1, "icon": 1, "rarity": 2,
     "shape": 0.5, "tree": 0.5, "parent": 1, "ancestors": 2, "nearest-ancestor": 1, "inside": 2, "previous": 1, "next": 1,
     "row-aligned": 1, "group-aligned": 0.5,
 }  # fmt: skip
@@ -161,7 +164,7 @@ def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]
     return choices
 
 
-def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> list[Heard]:
+def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidden: bool = False) -> list[Heard]:
     heard = []
     reverse, claimed, image = (len(FEATURES) + STANDING.index(name) for name in ("reverse", "claimed", "is the image"))
     for known, (kind, old, new, was, now) in zip(cast, pairs_of(task), strict=True):
@@ -181,7 +184,9 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> li
             free = without.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
             heard.append(Heard(task.application, kind, "free", True, -1, free))
-        heard += without_sure(task, kind, aligning, dict(zip(numbers, wanted, strict=True)), first if case == REMEMBERED else later)
+        if hidden:
+            known_as = dict(zip(numbers, wanted, strict=True))
+            heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
     return heard
 
 
@@ -369,7 +374,7 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> N
     print(f"    calibration error {error / int(plain.sum()):.4f}", flush=True)
 
 
-def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes]) -> Judge:
+def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes], hidden: bool) -> Judge:
     """The judge of a case, from all tasks; prints how those learnt without a fold do on it."""
     count = len(tasks)
     start = rough()
@@ -386,14 +391,22 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
     for fold in range(folds):
         held = applications[fold::folds]
         first, later = weights(held)
-        heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
+        heard = [
+            h
+            for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast, [hidden] * count)
+            for h in learnt
+        ]
         forest = fit_forest([h for h in heard if h.application not in held])
         judged += judge([h for h in heard if h.application in held], forest)
         print(f"{case}: fold {fold + 1} of {folds}", flush=True)
     said, true = calibration(judged)
     report(case, judged, said, true)
     first, later = weights(())
-    heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
+    heard = [
+        h
+        for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast, [hidden] * count)
+        for h in learnt
+    ]
     return Judge(first, later, fit_forest(heard), said, true)
 
 
@@ -402,6 +415,7 @@ def main() -> None:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--folds", type=int, default=4)
     parser.add_argument("--case", choices=CASES, action="append")
+    parser.add_argument("--hidden", action="store_true")
     parser.add_argument("--write", action="store_true")
     options = parser.parse_args()
     tasks: list[Task] = [*read_histories(options.folder), *read_variants(options.folder)]
@@ -409,7 +423,7 @@ def main() -> None:
         cast = list(pool.map(vote, tasks))
         print("witnesses heard", flush=True)
         for case in options.case or CASES:
-            learnt = learn(tasks, case, options.folds, pool, cast)
+            learnt = learn(tasks, case, options.folds, pool, cast, options.hidden)
             if options.write:
                 write(case, learnt, len({task.application for task in tasks}))
 

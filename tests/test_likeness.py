@@ -186,17 +186,6 @@ def test_alternatives_are_named_with_their_chances() -> None:
     assert all(0 < chance <= 1 for _, chance in verdict.alternatives)
 
 
-def test_words_are_compared_wherever_they_are_said() -> None:
-    old = "<main><button id=save-booking class=big>Save</button><button>Leave</button></main>"
-    moved = "<main><button class='btn bookingSave' title='Save booking'>ok</button><button>Leave</button></main>"
-    other = "<main><button>Leave</button><button class=big>Enter</button></main>"
-    same = compared(moved, "css{button}#1", old, "css{button}#1")["said"]
-    assert same > 0.5 > compared(other, "css{button}#2", old, "css{button}#1")["said"]
-    assert compared(old, "css{button}#1", old, "css{button}#1")["said"] == pytest.approx(1)
-    assert remembered(moved, "css{button}#1", old, "css{button}#1")["said"] == pytest.approx(same)
-    assert math.isnan(compared("<i></i>", "css{i}", "<i></i>", "css{i}")["said"])
-
-
 def test_hidden_facts_are_those_of_the_right_one_alone() -> None:
     script = runpy.run_path(str(Path(__file__).parent.parent / "scripts" / "learn_relocation.py"))
     old, judge = read("nights@r1"), shipped()[0]

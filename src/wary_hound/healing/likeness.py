@@ -8,9 +8,7 @@ Rahm 2002, with one step a round).
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Callable, Collection
-from math import log, sqrt
 
 import numpy as np
 import numpy.typing as npt
@@ -26,7 +24,7 @@ OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
     "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "own-text", "label", "before",
     "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place", "sibling", "from-end", "box", "size",
-    "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree", "said",
+    "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
 )  # fmt: skip
 CONTEXT = (
     "parent", "ancestors", "nearest-ancestor", "inside", "previous", "next", "row-aligned", "group-aligned", "children",
@@ -44,7 +42,6 @@ class Likeness:
     def __init__(self, old: Columns, new: Columns) -> None:
         self.a, self.b = old, new
         self._joined: dict[str, tuple[Ints, Ints, list[str]]] = {}
-        self._weights: dict[str, float] = {}
 
     def joined(self, column: str) -> tuple[Ints, Ints, list[str]]:
         """A column of both pages as numbers of one list of values; the empty value is 0."""
@@ -98,13 +95,6 @@ class Likeness:
     def _numbers(self, column: str, a: Ints, b: Ints) -> tuple[Ints, Ints]:
         x, y, _ = self.joined(column)
         return x[a], y[b]
-
-    def weight_of(self, word: str) -> float:
-        """How much a word tells on the new page: the logarithm of how few elements say it (Sparck Jones 1972)."""
-        if not self._weights:
-            said = Counter(word for words in self.b.column("said") for word in words.split("\n"))
-            self._weights = {word: log((1 + len(self.b)) / count) for word, count in said.items()} | {"": 0.0}
-        return self._weights.get(word, log(1 + len(self.b)))
 
     def counts(self, column: str) -> tuple[Ints, Ints]:
         """How many elements of each page have each value of a column."""
@@ -225,18 +215,6 @@ def rarity(pages: Likeness, a: Ints, b: Ints, without: Collection[str] = ()) -> 
     return best
 
 
-def _said(pages: Likeness, a: Ints, b: Ints) -> Floats:
-    """The words that both say, wherever each says them (a class that becomes a label, a label that grows): the cosine of their
-    words, by what each tells (Salton 1988)."""
-
-    def measure(left: str, right: str) -> float:
-        was, now = set(left.split("\n")), set(right.split("\n"))
-        both, one, other = (sum(pages.weight_of(word) ** 2 for word in words) for words in (was & now, was, now))
-        return float(both / sqrt(one * other)) if one and other else 0.0
-
-    return pages.alike("said", a, b, measure)
-
-
 def _order(end: bool) -> Callable[[Likeness, Ints, Ints], Floats]:
     """Whether both are the same one of those that look the same, counted from the first (or the last)."""
 
@@ -289,7 +267,6 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "order": _order(False),
     "order-from-end": _order(True),
     "tree": lambda p, a, b: np.floor(p.where_both("tree", a, b)),
-    "said": _said,
 }
 """One entry a feature: a new one is a function and a line here, and a new learning of the weights."""
 

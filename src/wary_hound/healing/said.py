@@ -1,4 +1,4 @@
-"""What one element says, as texts to compare: attributes, classes, icons, words, values with and without a counter."""
+"""What one element says, as texts to compare: attributes, classes, icons, values with and without a counter."""
 
 from __future__ import annotations
 
@@ -11,9 +11,6 @@ from wary_hound.page.index import tokens
 from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
 
 _HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
-_SAYING = frozenset({"id", "name", "class", "title", "aria-label", "placeholder", "alt", "href", "for", "action"})
-_WORD = re.compile(r"[^\W\d_A-Z][^\W\d_A-Z]+|[A-Z][^\W\d_A-Z]+|[A-Z]{2,}(?![a-z])")
-"""A part of a joined name: `bookingStatus`, `booking-status` and `Booking status` have the same two."""
 _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
@@ -70,10 +67,3 @@ def if_number(value: str, numbered: bool) -> str:
 def if_figure(text: str, number: bool) -> str:
     """A text where it is a number or a date, or where it is not; else empty."""
     return text if text and (look_of_text(text) == "number") == number else ""
-
-
-def words_said(attributes: Mapping[str, str], *texts: str) -> str:
-    """The words of what an element says of itself in attributes and texts, one a line: parts of joined names apart, without case,
-    without numbers."""
-    values = [v for name, v in attributes.items() if name in _SAYING or name.startswith("data-")]
-    return "\n".join(sorted({word.lower() for value in (*values, *texts) for word in _WORD.findall(value[:LONGEST])}))

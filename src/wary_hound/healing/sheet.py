@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
-from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed, words_said
+from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed
 from wary_hound.locator.relations import row_of, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
@@ -314,12 +314,6 @@ def _trail_ids(page: Page) -> list[str]:
     return ["\n".join(s for s in context.trail(i) if "#" in s or "@" in s) for i in range(len(page))]
 
 
-def _words(page: Page) -> list[str]:
-    sheet = Sheet.of(page)
-    texts = zip(sheet.column("name"), sheet.column("own-text"), sheet.column("label"), sheet.column("icon"), strict=True)
-    return [words_said(page.attributes_of(i), *said) for i, said in enumerate(texts)]
-
-
 _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "tag": lambda page: page.tags,
     "role": lambda page: page.semantics.roles,
@@ -350,7 +344,6 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "trail": _trails,
     "trail-ids": _trail_ids,
     "shape": _shapes,
-    "said": _words,
     "tree": lambda page: [page.trees[k].kind for k in page.tree.tolist()],
 }
 
@@ -395,5 +388,4 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "trail": lambda f: "\n".join(s.partition("#")[0].partition("@")[0] for s in f.trail),
     "trail-ids": lambda f: "\n".join(s for s in f.trail if "#" in s or "@" in s),
     "tree": lambda f: f.tree,
-    "said": lambda f: words_said(f.attributes, f.name, f.own_text, f.label, f.icon),
 }
