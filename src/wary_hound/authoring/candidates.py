@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Iterator
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from wary_hound.authoring import anchors, paths
@@ -32,6 +33,8 @@ from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
 
+FEW = 3
+"""A language that has so many ways to say an element needs no short path."""
 MOST_IN_A_TREE = 90
 MOST_BETWEEN = 50
 """Elements that a hop on the way may find."""
@@ -80,12 +83,15 @@ def in_tree(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
     scope: Scope = (int(page.tree[index]), -1)
     seen: set[Hops] = set()
     count = 0
-    for hops, kind in itertools.chain(_direct(page, index, scope), _chained(page, index, scope), _paths(page, index)):
+    said: Counter[str] = Counter()
+    for hops, kind in itertools.chain(_direct(page, index, scope), _chained(page, index, scope), _paths(page, index, said)):
         if hops in seen or count >= MOST_IN_A_TREE:
             continue
         seen.add(hops)
         if is_unique(page, hops, scope, index):
             count += 1
+            if len(hops) == 1 and not hops[0].finder.relations:
+                said[hops[0].finder.strategy] += 1
             yield hops, kind
 
 
@@ -145,8 +151,6 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
         yield css(selector(tag, one, other)), "attribute"
     classes = list(class_predicates(attributes))
-    for single in classes[:2]:
-        yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.has_class(single.value)))), "class"
     for single in classes:
         yield css(selector(single)), "class"
         yield css(selector(tag, single)), "class"
@@ -162,6 +166,10 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
 def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     for finder, kind in own_finders(page, index):
         yield _one(finder, kind)
+    tag = Type(page.tags[index])
+    for single in itertools.islice(class_predicates(page.attributes_of(index)), 2):
+        if is_unique(page, (Hop(css(selector(tag, single))),), scope, index):  # the same in XPath takes longer to look up
+            yield _one(xpath(x.anywhere(x.child(xpath_tag(page, index), x.has_class(single.value)))), "class")
 
 
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
@@ -170,11 +178,12 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
     short = _varied(own)
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
-        for finder in short:
+        for number, finder in enumerate(short):
             if finder.strategy == "css" and anchor.strategy == "css":
-                yield _one(css(joined(anchor.query.tree, " ", finder.query.tree)), "chain")
-                steps = _step(page, anchor, -1), _step(page, finder, index)
-                if steps[0] is not None and steps[1] is not None:
+                both = css(joined(anchor.query.tree, " ", finder.query.tree))
+                yield _one(both, "chain")
+                steps = (_step(page, anchor, -1), _step(page, finder, index)) if number < FEW else (None, None)
+                if steps[0] is not None and steps[1] is not None and is_unique(page, (Hop(both),), scope, index):
                     yield _one(xpath(x.anywhere(steps[0], steps[1])), "chain")
             else:
                 yield (Hop(anchor), Hop(finder)), "chain"
@@ -224,11 +233,13 @@ def _varied(finders: Iterable[Finder]) -> list[Finder]:
     return kept
 
 
-def _paths(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
-    yield _one(paths.relative_xpath(page, index), "path")
+def _paths(page: Page, index: int, said: Mapping[str, int]) -> Iterator[tuple[Hops, str]]:
+    """Paths by positions; a short one, which takes longer to find, where CSS has said little. `said`: how many ways each strategy
+    has so far."""
     yield _one(paths.copied_path(page, index), "path")
     yield _one(paths.absolute_xpath(page, index), "path")
-    yield _one(paths.relative_css(page, index), "path")
+    if said["css"] < FEW:
+        yield _one(paths.relative_css(page, index), "path")
     yield _one(paths.absolute_css(page, index), "path")
     scope = (int(page.tree[index]), -1)
     base = css(selector(Type(page.tags[index])))
