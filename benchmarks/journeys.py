@@ -65,7 +65,7 @@ def passes(browser: Browser, kind: str, times: int) -> None:
                     f"  run {number + 1}, seed {seed}: {run.failing.says}: {run.failing.message.splitlines()[0][:140]}", flush=True
                 )
     print(
-        f"{kind}: {passed} of {times} runs pass, the notice came up in {guarded}; {statistics.median(seconds):.1f} s each",
+        f"{kind}: {passed} of {times} runs pass, its guard was needed in {guarded}; {statistics.median(seconds):.1f} s each",
         flush=True,
     )
 
