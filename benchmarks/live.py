@@ -39,10 +39,10 @@ def capture(browser: Browser, folder: Path) -> None:
         connection = live._connection
         taken, calls = [], 0
         for _ in range(3):
-            before, start = connection._protocol.last, time.perf_counter()
+            before, start = next(connection._protocol.numbers), time.perf_counter()
             live.capture()
             taken.append(time.perf_counter() - start)
-            calls = connection._protocol.last - before
+            calls = next(connection._protocol.numbers) - before - 1
         start = time.perf_counter()
         for _ in range(40):
             live.script("() => { const e = document.body; return e.localName + JSON.stringify(e.getBoundingClientRect()); }")

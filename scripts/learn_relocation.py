@@ -1,15 +1,13 @@
 """Learns the judge of relocation from labelled histories and variants, and writes it as healing/judge.json.
 
-usage: learn_relocation.py FOLDER [--folds N] [--hidden] [--write]
+usage: learn_relocation.py FOLDER [--folds N] [--write]
 
 First the weights by which pairs of elements are aligned: a conditional logit where, for each labelled element on each pair of
 pages, the right choice among its candidates is the element with the same label. Then the trees that say whether a candidate is
 the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, and of the
-same where what has come in its place is nobody else's. Last the calibration, on what was left out.
-
-With --hidden the trees hear each pair once more with facts hidden that made it sure: a pair that an id shows teaches how to find
-one whose id has changed. What is learnt so finds more on redesigns, and names more on pages that are not the same at all: the
-judge that ships does without.
+same where what has come in its place is nobody else's; of each pair once more with facts hidden that made it sure, for a pair
+that an id shows teaches how to find one whose id has changed; and on pages of other applications, where nothing is to be found.
+Last the calibration, on what was left out.
 
 What is printed is of applications that nothing was learnt from: the applications are cut into folds, and all is learnt anew
 without each. scikit-learn is needed (the extra `learn`).
@@ -24,6 +22,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
 from copy import copy
 from dataclasses import dataclass
+from itertools import permutations
 from pathlib import Path
 from typing import Any
 from zlib import crc32
@@ -45,16 +44,19 @@ from wary_hound.measuring.history import PageHistory, Variants, labelled, read_h
 from wary_hound.page import Page
 
 Floats = npt.NDArray[np.float64]
-Task = PageHistory | Variants
 ALIGNED, REMEMBERED = "aligned", "remembered"
 CASES = (ALIGNED, REMEMBERED)
 HIDDEN = "hidden"
+FOREIGN = "foreign"
+REAL = ("adjacent", "far", FOREIGN)
 RIVALS = 14
 VARIANTS_COUNT = 3.0
 """Pairs of variants are few, and say what releases with the same content cannot."""
-TAKEN_COUNTS, FREE_COUNTS, HIDDEN_COUNTS = 0.15, 0.05, 0.1
-"""An element taken out on purpose counts this much of a real observation, where its place was then free, and where sure facts
-are hidden: real ones are seldom gone, and seldom change in all that is hidden at once."""
+TAKEN_COUNTS, FREE_COUNTS, HIDDEN_COUNTS, FOREIGN_COUNTS = 0.15, 0.05, 0.1, 0.3
+"""An element taken out on purpose counts this much of a real observation, where its place was then free, where sure facts are
+hidden, and where the page is another application's: real ones are seldom gone, and seldom change in all that is hidden at once."""
+ON_FOREIGN = 24
+"""Elements that are looked for on each page of another application."""
 SURE_FACTS = (
     ("id", "numbered-id"), ("name-attribute", "numbered-name"), ("test-attribute",), ("href",), ("value",), ("icon",),
     ("text", "text-equal", "number", "name", "name-equal", "own-text", "label"),
@@ -72,6 +74,37 @@ ROUGH = {
 
 
 @dataclass(frozen=True)
+class Foreign:
+    """A page of one application, and one of another: nothing that is labelled on the first is there."""
+
+    application: str
+    other: str
+    page: Page
+    wanted: dict[str, int | None]
+    on: Page
+
+    @classmethod
+    def pairs(cls, histories: Sequence[PageHistory]) -> Iterator[Foreign]:
+        """One for each two applications, with pages and elements drawn by lot."""
+        dice = np.random.default_rng(7)
+        by: dict[str, list[PageHistory]] = {}
+        for history in histories:
+            by.setdefault(history.application, []).append(history)
+        for own, other in permutations(sorted(by), 2):
+            pages, wanted = labelled(by[own][dice.integers(len(by[own]))])
+            at = dice.integers(len(pages))
+            there = [label for label, index in wanted[at].items() if index is not None]
+            drawn = dice.permutation(there)[:ON_FOREIGN].tolist()
+            versions = by[other][dice.integers(len(by[other]))].versions
+            yield cls(
+                own, other, pages[at], {label: wanted[at][label] for label in drawn}, versions[dice.integers(len(versions))].read()
+            )
+
+
+Task = PageHistory | Variants | Foreign
+
+
+@dataclass(frozen=True)
 class Choice:
     """The candidates of one labelled element; the right one is first where it is among them."""
 
@@ -84,7 +117,7 @@ class Choice:
 @dataclass(frozen=True)
 class Heard:
     """The evidence on the candidates of one element, and which is the right one (-1 for none). `kind`: adjacent, far, or that of
-    a variant; `taken`: "", HIDDEN, or how the element was taken out."""
+    a variant; `taken`: "", HIDDEN, FOREIGN, or how the element was taken out; `other`: the application of a foreign page."""
 
     application: str
     kind: str
@@ -92,6 +125,15 @@ class Heard:
     gone: bool
     right: int
     table: npt.NDArray[np.float32]
+    other: str = ""
+
+    def within(self, applications: Sequence[str]) -> bool:
+        """Whether all that it is about is of these."""
+        return self.application in applications and (not self.other or self.other in applications)
+
+    def apart_from(self, applications: Sequence[str]) -> bool:
+        """Whether nothing that it is about is of these."""
+        return self.application not in applications and self.other not in applications
 
 
 def rough() -> Scores:
@@ -104,6 +146,9 @@ def pairs_of(task: Task) -> Iterator[tuple[str, Page, Page, dict[str, int | None
         pages, wanted = labelled(task)
         for old, new in task.pairs():
             yield "adjacent" if new == old + 1 else "far", pages[old], pages[new], wanted[old], wanted[new]
+        return
+    if isinstance(task, Foreign):
+        yield FOREIGN, task.page, task.on, task.wanted, dict.fromkeys(task.wanted)
         return
     for pair in task.pairs:
         base, other = pair.base.read(), pair.other.read()
@@ -149,7 +194,9 @@ def vote(task: Task) -> Votes:
 
 
 def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]:
-    choices = []
+    choices: list[Choice] = []
+    if isinstance(task, Foreign):
+        return choices
     for kind, old, new, was, now in pairs_of(task):
         wanted = labels_of(was, now)
         if not wanted:
@@ -164,7 +211,7 @@ def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]
     return choices
 
 
-def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidden: bool = False) -> list[Heard]:
+def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> list[Heard]:
     heard = []
     reverse, claimed, image = (len(FEATURES) + STANDING.index(name) for name in ("reverse", "claimed", "is the image"))
     for known, (kind, old, new, was, now) in zip(cast, pairs_of(task), strict=True):
@@ -175,6 +222,9 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
         for number, (index, right) in zip(numbers, wanted, strict=True):
             said = {number: known[index]} if index in known else {}
             there = gather(aligning, np.asarray([number]), votes=said)
+            if isinstance(task, Foreign):
+                heard.append(Heard(task.application, kind, FOREIGN, True, -1, there.table, task.other))
+                continue
             at = np.flatnonzero(there.b == (-1 if right is None else right))
             heard.append(Heard(task.application, kind, "", right is None, int(at[0]) if len(at) else -1, there.table))
             if right is None:
@@ -184,9 +234,8 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
             free = without.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
             heard.append(Heard(task.application, kind, "free", True, -1, free))
-        if hidden:
-            known_as = dict(zip(numbers, wanted, strict=True))
-            heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
+        known_as = dict(zip(numbers, wanted, strict=True))
+        heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
     return heard
 
 
@@ -235,7 +284,7 @@ def fit_scores(choices: Sequence[Choice], width: int) -> Scores:
     design = np.zeros((len(chosen), RIVALS + 1, 2 * width), np.float32)
     absent = np.ones((len(chosen), RIVALS + 1))
     by = balance([c.application for c in chosen])
-    weight = np.asarray([by[c.application] * (1 if c.kind in ("adjacent", "far") else VARIANTS_COUNT) for c in chosen])
+    weight = np.asarray([by[c.application] * (VARIANTS_COUNT if c.kind not in REAL else 1) for c in chosen])
     for k, entry in enumerate(chosen):
         table = entry.table[:, :width]
         missing = np.isnan(table)
@@ -272,10 +321,9 @@ _EITHER_WAY = frozenset({"shown", "tree"})
 def fit_forest(heard: Sequence[Heard]) -> Forest:
     signs = [_SIGNS.get(name, 0) if name in STANDING else 0 if name in _EITHER_WAY else 1 for name in EVIDENCE]
     by = balance([h.application for h in heard])
-    counts = {"": 1.0, "taken": TAKEN_COUNTS, "free": FREE_COUNTS, HIDDEN: HIDDEN_COUNTS}
+    counts = {"": 1.0, "taken": TAKEN_COUNTS, "free": FREE_COUNTS, HIDDEN: HIDDEN_COUNTS, FOREIGN: FOREIGN_COUNTS}
     weight = [
-        np.full(len(h.table), by[h.application] * counts[h.taken] * (1 if h.kind in ("adjacent", "far") else VARIANTS_COUNT))
-        for h in heard
+        np.full(len(h.table), by[h.application] * counts[h.taken] * (VARIANTS_COUNT if h.kind not in REAL else 1)) for h in heard
     ]
     right = [np.arange(len(h.table)) == h.right for h in heard]
     model = HistGradientBoostingClassifier(
@@ -332,7 +380,8 @@ def calibration(judged: Sequence[Judged]) -> tuple[Floats, Floats]:
     """Logits of the trees and the logits of what came true there: isotonic, at a few knots between which lines are drawn."""
     by = balance([j.heard.application for j in judged])
     judged = [j for j in judged if j.heard.taken != HIDDEN]
-    weight = np.asarray([by[j.heard.application] * {"": 1.0, "taken": 0.06, "free": 0.02}[j.heard.taken] for j in judged])
+    counts = {"": 1.0, "taken": 0.06, "free": 0.02, FOREIGN: 0.1}
+    weight = np.asarray([by[j.heard.application] * counts[j.heard.taken] for j in judged])
     logit = np.asarray([j.logit for j in judged])
     right = np.asarray([j.right for j in judged], np.float64)
     fitted = IsotonicRegression(y_min=0.005, y_max=0.9985, out_of_bounds="clip").fit(logit, right, sample_weight=weight)
@@ -363,6 +412,7 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> N
     line("taken out", lambda h: h.taken == "taken")
     line("taken out, its place taken", lambda h: h.taken == "free")
     line("sure facts hidden", lambda h: h.taken == HIDDEN)
+    line("on another application", lambda h: h.taken == FOREIGN)
     plain = np.asarray([not j.heard.taken for j in judged])
     right = np.asarray([j.right for j in judged])
     error = 0.0
@@ -374,7 +424,7 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> N
     print(f"    calibration error {error / int(plain.sum()):.4f}", flush=True)
 
 
-def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes], hidden: bool) -> Judge:
+def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes]) -> Judge:
     """The judge of a case, from all tasks; prints how those learnt without a fold do on it."""
     count = len(tasks)
     start = rough()
@@ -391,22 +441,14 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
     for fold in range(folds):
         held = applications[fold::folds]
         first, later = weights(held)
-        heard = [
-            h
-            for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast, [hidden] * count)
-            for h in learnt
-        ]
-        forest = fit_forest([h for h in heard if h.application not in held])
-        judged += judge([h for h in heard if h.application in held], forest)
+        heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
+        forest = fit_forest([h for h in heard if h.apart_from(held)])
+        judged += judge([h for h in heard if h.within(held)], forest)
         print(f"{case}: fold {fold + 1} of {folds}", flush=True)
     said, true = calibration(judged)
     report(case, judged, said, true)
     first, later = weights(())
-    heard = [
-        h
-        for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast, [hidden] * count)
-        for h in learnt
-    ]
+    heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
     return Judge(first, later, fit_forest(heard), said, true)
 
 
@@ -415,15 +457,15 @@ def main() -> None:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--folds", type=int, default=4)
     parser.add_argument("--case", choices=CASES, action="append")
-    parser.add_argument("--hidden", action="store_true")
     parser.add_argument("--write", action="store_true")
     options = parser.parse_args()
-    tasks: list[Task] = [*read_histories(options.folder), *read_variants(options.folder)]
+    histories = read_histories(options.folder)
+    tasks: list[Task] = [*histories, *read_variants(options.folder), *Foreign.pairs(histories)]
     with ProcessPoolExecutor() as pool:
         cast = list(pool.map(vote, tasks))
         print("witnesses heard", flush=True)
         for case in options.case or CASES:
-            learnt = learn(tasks, case, options.folds, pool, cast, options.hidden)
+            learnt = learn(tasks, case, options.folds, pool, cast)
             if options.write:
                 write(case, learnt, len({task.application for task in tasks}))
 

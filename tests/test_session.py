@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import logging
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from functools import partial
 from typing import Any
 
 import pytest
@@ -17,14 +19,17 @@ from wary_hound.browser.connection import Connection
 from wary_hound.browser.network import Network, Stub
 from wary_hound.browser.protocol import Event, Protocol, refusal
 from wary_hound.browser.view import View
+from wary_hound.browser.waiting import spawned
 from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone, ElementGone, NotSupported, PageClosed
 
 Answering = Callable[[ServerConnection, dict[str, Any]], None]
+Work = Callable[[Connection], None]
+Together = Callable[[str, Sequence[Work]], None]
 
 
 @contextmanager
-def spoken_to(answering: Answering) -> Iterator[Connection]:
-    """A connection to an end that answers each command as told."""
+def an_end(answering: Answering) -> Iterator[str]:
+    """The address of an end that answers each command as told."""
 
     def handle(socket: ServerConnection) -> None:
         for text in socket:
@@ -33,10 +38,37 @@ def spoken_to(answering: Answering) -> Iterator[Connection]:
     with serve(handle, "127.0.0.1", 0, compression=None) as server:
         thread = threading.Thread(target=server.serve_forever, daemon=True)
         thread.start()
-        with Connection(f"ws://127.0.0.1:{server.socket.getsockname()[1]}", limit=5) as connection:
-            yield connection
+        yield f"ws://127.0.0.1:{server.socket.getsockname()[1]}"
         server.shutdown()
         thread.join()
+
+
+@contextmanager
+def spoken_to(answering: Answering) -> Iterator[Connection]:
+    """A connection to it."""
+    with an_end(answering) as address, Connection(address, limit=5) as connection:
+        yield connection
+
+
+def threads(address: str, works: Sequence[Work]) -> None:
+    """All at once by one connection, in threads."""
+    with Connection(address, limit=5) as connection:
+        started = [threading.Thread(target=work, args=(connection,)) for work in works]
+        for thread in started:
+            thread.start()
+        for thread in started:
+            thread.join()
+
+
+def tasks(address: str, works: Sequence[Work]) -> None:
+    """All at once by one connection, in tasks of asyncio."""
+
+    async def at_once() -> None:
+        connection = await spawned(lambda: Connection(address, limit=5))
+        await asyncio.gather(*(spawned(partial(work, connection)) for work in works))
+        await spawned(connection.close)
+
+    asyncio.run(at_once())
 
 
 def says(socket: ServerConnection, command: dict[str, Any], **result: Any) -> None:
@@ -167,26 +199,44 @@ def test_a_question_is_asked_again_where_its_document_went_away() -> None:
         assert len(asked) == 3
 
 
-def test_threads_take_turns() -> None:
-    inside, most = 0, 0
+@pytest.mark.parametrize("how", [threads, tasks])
+def test_each_gets_its_own_answer_and_does_not_wait_for_those_of_others(how: Together) -> None:
+    held: list[dict[str, Any]] = []
+    results: dict[int, int] = {}
 
     def answering(socket: ServerConnection, command: dict[str, Any]) -> None:
-        nonlocal inside, most
-        inside += 1
-        most = max(most, inside)
-        time.sleep(0.01)
-        inside -= 1
-        says(socket, command, n=command["params"]["n"])
+        held.append(command)
+        if len(held) == 12:  # only when all have asked, the last first
+            for one in reversed(held):
+                says(socket, one, n=one["params"]["n"])
 
-    with spoken_to(answering) as connection:
-        results: dict[int, int] = {}
-        threads = [threading.Thread(target=lambda n=n: results.update({n: connection.send("echo", n=n)["n"]})) for n in range(12)]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
+    def ask(n: int, connection: Connection) -> None:
+        results[n] = connection.send("echo", n=n)["n"]
+
+    with an_end(answering) as address:
+        how(address, [partial(ask, n) for n in range(12)])
     assert results == {n: n for n in range(12)}
-    assert most == 1
+
+
+@pytest.mark.parametrize("how", [threads, tasks])
+def test_between_commands_that_belong_together_come_no_others(how: Together) -> None:
+    heard: list[int] = []
+
+    def answering(socket: ServerConnection, command: dict[str, Any]) -> None:
+        heard.append(command["params"]["n"])
+        says(socket, command)
+
+    def ask(first: int, connection: Connection) -> None:
+        for _ in range(8):
+            with connection.exclusive():
+                for n in range(first, first + 3):
+                    connection.send("echo", n=n)
+
+    with an_end(answering) as address:
+        how(address, [partial(ask, first) for first in (10, 20, 30)])
+    groups = [heard[at : at + 3] for at in range(0, len(heard), 3)]
+    assert sorted(groups) == sorted([[n, n + 1, n + 2] for n in (10, 20, 30)] * 8)
+    assert how is threads or groups[:3] == [[10, 11, 12], [20, 21, 22], [30, 31, 32]]  # tasks in the order in which they asked
 
 
 @pytest.mark.parametrize(

@@ -1,4 +1,4 @@
-"""The same for asyncio: a browser works in a thread of its own, one call after the other, and each call is awaited.
+"""The same for asyncio: each call is awaited, and gives way to other tasks wherever it waits for the browser.
 
 async with AsyncBrowser.start("firefox") as browser:
     page = await browser.open(address)
@@ -7,22 +7,21 @@ async with AsyncBrowser.start("firefox") as browser:
 
 from __future__ import annotations
 
-import asyncio
 import functools
 from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 from types import TracebackType
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
-from wary_hound.browser.browser import Browser, Named
+from wary_hound.browser.browser import Browser, Named, User
 from wary_hound.browser.dialogs import Dialog, Kind
 from wary_hound.browser.downloads import Download, Downloading
 from wary_hound.browser.keeping import Cookie
 from wary_hound.browser.network import Request
-from wary_hound.browser.page import LivePage, Said
+from wary_hound.browser.page import LivePage, Said, Until
 from wary_hound.browser.target import Guard, Where
+from wary_hound.browser.waiting import spawned
 from wary_hound.healing.names import Healed, Healing, Known
 
 P = ParamSpec("P")
@@ -30,20 +29,19 @@ T = TypeVar("T")
 
 
 def _awaited(method: Callable[Concatenate[LivePage, P], T]) -> Callable[Concatenate[AsyncPage, P], Awaitable[T]]:
-    """The method of the blocking page, run in the browser's thread."""
+    """The method of the blocking page, as a coroutine."""
 
     @functools.wraps(method)
     def called(page: AsyncPage, /, *arguments: P.args, **named: P.kwargs) -> Awaitable[T]:
-        return page.browser._run(functools.partial(method, page.blocking, *arguments, **named))
+        return spawned(functools.partial(method, page.blocking, *arguments, **named))
 
     return called
 
 
 class AsyncPage:
-    """A live page; see `LivePage`, which is in `blocking`. A call that is cancelled still ends by the page's limit."""
+    """A live page; see `LivePage`, which is in `blocking`. A call that is cancelled ends at once; the page can be asked on."""
 
-    def __init__(self, browser: AsyncBrowser, blocking: LivePage) -> None:
-        self.browser = browser
+    def __init__(self, blocking: LivePage) -> None:
         self.blocking = blocking
 
     open = _awaited(LivePage.open)
@@ -57,6 +55,7 @@ class AsyncPage:
     find = _awaited(LivePage.find)
     find_all = _awaited(LivePage.find_all)
     outline = _awaited(LivePage.outline)
+    outline_one = _awaited(LivePage.outline_one)
     outline_off = _awaited(LivePage.outline_off)
     screenshot = _awaited(LivePage.screenshot)
     script = _awaited(LivePage.script)
@@ -127,23 +126,23 @@ class AsyncPage:
 
     def console(self) -> Awaitable[tuple[Said, ...]]:
         """What the page has written into the console; see `LivePage.console`."""
-        return self.browser._run(lambda: self.blocking.console)
+        return spawned(lambda: self.blocking.console)
 
     def requests(self) -> Awaitable[tuple[Request, ...]]:
         """What the page has asked servers for; see `LivePage.requests`."""
-        return self.browser._run(lambda: self.blocking.requests)
+        return spawned(lambda: self.blocking.requests)
 
     def downloads(self) -> Awaitable[tuple[Download, ...]]:
         """The files that the page has handed out; see `LivePage.downloads`."""
-        return self.browser._run(lambda: self.blocking.downloads)
+        return spawned(lambda: self.blocking.downloads)
 
     def cookies(self) -> Awaitable[tuple[Cookie, ...]]:
         """The cookies of the user whose page this is; see `LivePage.cookies`."""
-        return self.browser._run(lambda: self.blocking.cookies)
+        return spawned(lambda: self.blocking.cookies)
 
     def set_cookie(self, name: str, value: str, **fields: Any) -> Awaitable[None]:
         """Set a cookie; see `LivePage.set_cookie`."""
-        return self.browser._run(lambda: self.blocking.set_cookie(name, value, **fields))
+        return spawned(lambda: self.blocking.set_cookie(name, value, **fields))
 
     @asynccontextmanager
     async def downloading(self) -> AsyncIterator[Downloading]:
@@ -151,15 +150,15 @@ class AsyncPage:
         inside = self.blocking.downloading()
         inside.__enter__()
         yield inside
-        await self.browser._run(lambda: inside.__exit__(None, None, None))
+        await spawned(lambda: inside.__exit__(None, None, None))
 
     @asynccontextmanager
     async def giving(self, *files: str | Path) -> AsyncIterator[None]:
         """For an `async with` block in which the page asks for files; see `LivePage.giving`."""
         inside = self.blocking.giving(*files)
-        await self.browser._run(inside.__enter__)
+        await spawned(inside.__enter__)
         yield
-        await self.browser._run(lambda: inside.__exit__(None, None, None))
+        await spawned(lambda: inside.__exit__(None, None, None))
 
     @property
     def dialogs(self) -> tuple[Dialog, ...]:
@@ -193,7 +192,6 @@ class AsyncBrowser:
 
     def __init__(self, starting: Callable[[], Browser]) -> None:
         self._starting = starting
-        self._thread = ThreadPoolExecutor(1, "wary-hound")
         self._pages: dict[str, AsyncPage] = {}
 
     @staticmethod
@@ -206,33 +204,70 @@ class AsyncBrowser:
         """With the arguments of `Browser.join`."""
         return AsyncBrowser(functools.partial(Browser.join, address, **wanted))
 
-    def _run(self, call: Callable[[], T]) -> Awaitable[T]:
-        return asyncio.get_running_loop().run_in_executor(self._thread, call)
-
     def _page(self, blocking: LivePage) -> AsyncPage:
-        return self._pages.setdefault(blocking.context, AsyncPage(self, blocking))
+        return self._pages.setdefault(blocking.context, AsyncPage(blocking))
 
-    async def open(self, address: str, book: Named | None = None, healing: Healing = "propose") -> AsyncPage:
+    async def open(
+        self,
+        address: str,
+        book: Named | None = None,
+        healing: Healing = "propose",
+        *,
+        until: Until | str = "rest",
+        kept: str | Path | None = None,
+    ) -> AsyncPage:
         """A new page at an address, loaded and at rest; see `Browser.open`."""
-        return self._page(await self._run(functools.partial(self.blocking.open, address, book, healing)))
+        return self._page(await spawned(lambda: self.blocking.open(address, book, healing, until=until, kept=kept)))
 
     async def pages(self) -> tuple[AsyncPage, ...]:
         """All open pages, those that pages opened by themselves too."""
-        return tuple(map(self._page, await self._run(lambda: self.blocking.pages)))
+        return tuple(map(self._page, await spawned(lambda: self.blocking.pages)))
 
     async def page(self, address: str, limit: float | None = None) -> AsyncPage:
         """The open page at an address, waited for; see `Browser.page`."""
-        return self._page(await self._run(lambda: self.blocking.page(address, limit)))
+        return self._page(await spawned(lambda: self.blocking.page(address, limit)))
+
+    async def user(self) -> AsyncUser:
+        """Another user of this browser, for an `async with` block; see `Browser.user`."""
+        return AsyncUser(self, await spawned(self.blocking.user))
+
+    async def sign_in(self, user: str, password: str, host: str = "") -> None:
+        """Answer servers that ask for a name and a password; see `Browser.sign_in`."""
+        await spawned(lambda: self.blocking.sign_in(user, password, host))
 
     async def __aenter__(self) -> AsyncBrowser:
-        started = self._run(self._starting)
-        try:
-            self.blocking = await asyncio.shield(started)
-        except asyncio.CancelledError:
-            (await started).close()  # it was starting: leave nothing behind
-            raise
+        self.blocking = await spawned(self._starting)
         return self
 
     async def __aexit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        await asyncio.to_thread(self.blocking.close)  # not behind a call that still waits
-        self._thread.shutdown(wait=False)
+        await spawned(self.blocking.close)
+
+
+class AsyncUser:
+    """One of several users of a browser; see `User`, which is in `blocking`."""
+
+    def __init__(self, browser: AsyncBrowser, blocking: User) -> None:
+        self.browser = browser
+        self.blocking = blocking
+
+    async def open(
+        self,
+        address: str,
+        book: Named | None = None,
+        healing: Healing = "propose",
+        *,
+        until: Until | str = "rest",
+        kept: str | Path | None = None,
+    ) -> AsyncPage:
+        """A new page of this user; see `Browser.open`."""
+        return self.browser._page(await spawned(lambda: self.blocking.open(address, book, healing, until=until, kept=kept)))
+
+    async def close(self) -> None:
+        """Close its pages and forget its cookies and storage."""
+        await spawned(self.blocking.close)
+
+    async def __aenter__(self) -> AsyncUser:
+        return self
+
+    async def __aexit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        await self.close()

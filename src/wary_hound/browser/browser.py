@@ -19,6 +19,7 @@ from wary_hound.browser.page import LivePage, Said, Until
 from wary_hound.browser.phone import Phone
 from wary_hound.browser.protocol import Event
 from wary_hound.browser.reading import EVERY, address_pattern
+from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserError, BrowserTimeout, NotSupported
 from wary_hound.healing.names import Healing, Known
 from wary_hound.page.secrets import ORDINARY, Secrets
@@ -170,7 +171,7 @@ class Browser:
                 return fitting[-1]
             if time.monotonic() > deadline:
                 raise BrowserTimeout(f"waited {limit:g} s for a page at {address}; open are {', '.join(at for _, at in there)}")
-            time.sleep(EVERY)
+            pause(EVERY)
 
     def open(
         self,
@@ -198,7 +199,7 @@ class Browser:
         empty = "() => location.href === 'about:blank' && !document.body?.childNodes.length"
         deadline = time.monotonic() + ARRIVING
         while self._running.connection.call_if_there(context, empty) and time.monotonic() < deadline:
-            time.sleep(EVERY)
+            pause(EVERY)
 
     def user(self) -> User:
         """Another user of this browser, with cookies and storage of its own; for a `with` block, or until it is closed."""

@@ -151,11 +151,17 @@ def assembled(taken: dict[str, Document], context: str, time: str, secrets: Secr
     return Capture(build(events, url=facts.url, facts=facts, notes=notes), collected.places)
 
 
-def screenshot(connection: Connection, context: str) -> bytes:
-    """The whole document as PNG; where it is larger than a browser can picture (HIGHEST device pixels), what is in view."""
+def screenshot(connection: Connection, context: str, whole: bool = True) -> bytes:
+    """The whole document as PNG, or what is in view: that too where it is larger than a browser can picture (HIGHEST device
+    pixels)."""
+    if not whole:
+        return _pictured(connection, context, "viewport")
     size = "() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight].map((v) => v * devicePixelRatio)"
     largest = max(connection.call(context, size), default=0)
-    origin = "document" if largest <= HIGHEST else "viewport"
+    return _pictured(connection, context, "document" if largest <= HIGHEST else "viewport")
+
+
+def _pictured(connection: Connection, context: str, origin: str) -> bytes:
     result = connection.send("browsingContext.captureScreenshot", context=context, origin=origin)
     return base64.b64decode(result["data"])
 

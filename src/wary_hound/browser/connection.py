@@ -1,24 +1,23 @@
-"""A blocking BiDi connection over a WebSocket: one command at a time, events to those who asked for them.
+"""A BiDi connection over a WebSocket: commands with their answers, events to those who asked for them.
 
-Threads may share it: their commands wait for one another. What goes over it is logged at DEBUG by method and size, without what
-was typed, answered or read.
+Threads, or tasks of asyncio, may share it: whoever waits takes in what comes, for all. What goes over it is logged at DEBUG by
+method and size, without what was typed, answered or read.
 """
 
 from __future__ import annotations
 
 import logging
-import threading
 import time
 from collections import defaultdict, deque
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack
+from functools import partial
 from types import TracebackType
 from typing import Any
 
 from websockets.exceptions import WebSocketException
-from websockets.sync.client import ClientConnection, connect
 
 from wary_hound.browser.protocol import Answer, Event, Json, Protocol, local, plain, refusal
+from wary_hound.browser.waiting import Relay, Socket, Turn, connected
 from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone
 
 LIMIT = 20.0
@@ -43,8 +42,9 @@ class Connection:
 
     def __init__(self, address: str, limit: float = LIMIT) -> None:
         self.limit = limit
-        self._events: deque[Event] = deque(maxlen=MOST_EVENTS)
+        self._events: deque[tuple[int, Event]] = deque(maxlen=MOST_EVENTS)
         self._counted = 0
+        self._messages = 0
         self._handlers: dict[str, list[Handler]] = defaultdict(list)
         self._gone: dict[str, str] = {}
         self._later: list[tuple[float, str, Json]] = []
@@ -54,18 +54,16 @@ class Connection:
         """Whether what answers may die while the connection stays open: then silence is looked into."""
         self._heard = time.monotonic()
         self._asked = 0.0
-        self._lock = threading.RLock()
-        self._open = ExitStack()
+        self._turn = Turn()
+        self._relay = Relay()
         try:
-            self._socket: ClientConnection = self._open.enter_context(
-                connect(address, max_size=MOST_BYTES, open_timeout=limit, compression=None, proxy=None, ping_interval=None)
-            )
+            self._socket: Socket = connected(address, limit, MOST_BYTES)
         except (OSError, WebSocketException, TimeoutError) as error:
             raise BrowserError(f"no BiDi connection to {address} ({error})") from None
 
-    def exclusive(self) -> threading.RLock:
-        """For a `with` block whose commands no other thread's come between."""
-        return self._lock
+    def exclusive(self) -> Turn:
+        """For a `with` block whose commands nobody else's come between."""
+        return self._turn
 
     # --- commands -----------------------------------------------------------------------------------------------------
 
@@ -79,22 +77,23 @@ class Connection:
         deadline = time.monotonic() + seconds
         begun = time.perf_counter()
         context = params.get("context") or (params.get("target") or {}).get("context")
-        with self._lock:
-            number, text = self._protocol.command(method, params)
-            self._heard, self._asked = time.monotonic(), 0.0
-            try:
+        number, text = self._protocol.command(method, params)
+        try:
+            with self._turn:
+                self._heard, self._asked = time.monotonic(), 0.0
                 self._socket.send(text)
-                while number not in self._answers:
-                    if context in self._gone:
-                        raise DocumentGone(f"the page or frame closed during {method}")
-                    self._receive(deadline)
-                answer = self._answers.pop(number)
-            except TimeoutError:
-                raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
-            except (OSError, WebSocketException) as error:
-                raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
-            finally:
-                self._protocol.forget(number)
+            while number not in self._answers:
+                if context in self._gone:
+                    raise DocumentGone(f"the page or frame closed during {method}")
+                self._receive(deadline, lambda: number in self._answers or context in self._gone)
+            answer = self._answers[number]
+        except TimeoutError:
+            raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
+        except (OSError, WebSocketException) as error:
+            raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
+        finally:
+            self._protocol.forget(number)
+            self._answers.pop(number, None)
         _log.debug("%s, %d characters: %.1f ms %s", method, len(text), 1000 * (time.perf_counter() - begun), answer.error)
         if answer.error:
             raise refusal(method, answer.error, answer.message)
@@ -111,8 +110,12 @@ class Connection:
         except (OSError, WebSocketException) as error:
             raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
 
-    def _receive(self, deadline: float) -> None:
-        """Takes in one message. TimeoutError where none comes in time."""
+    def _receive(self, deadline: float, done: Callable[[], bool]) -> None:
+        """Takes in one message, or waits for one that another caller takes in; nothing where it is `done` by then. TimeoutError
+        where none comes in time."""
+        self._relay.take(lambda: self._take_in(deadline), done, deadline)
+
+    def _take_in(self, deadline: float) -> None:
         while True:
             now = time.monotonic()
             for entry in [entry for entry in self._later if entry[0] <= now]:
@@ -131,8 +134,9 @@ class Connection:
                     self._must_live()
         self._heard, self._asked = time.monotonic(), 0.0
         message = self._protocol.receive(text)
+        self._messages += 1
         if isinstance(message, Event):
-            self._events.append(message)
+            self._events.append((self._counted, message))
             self._counted += 1
             if message.method == "browsingContext.contextDestroyed":
                 self._forget_tree(message.params)
@@ -183,36 +187,37 @@ class Connection:
 
     def since(self, mark: int) -> Iterator[Event]:
         """The events behind a mark that are still kept, in order."""
-        first = max(0, len(self._events) - (self._counted - mark))
-        return iter([event for at, event in enumerate(self._events) if at >= first])
+        return iter([event for number, event in tuple(self._events) if number >= mark])
 
     def await_event(self, happened: Callable[[Event], bool], waited_for: str, limit: float, mark: int = 0) -> Event:
         """Wait for an event, among those kept behind a mark first, and give it. BrowserTimeout at the limit (seconds)."""
         deadline = time.monotonic() + limit
-        with self._lock:
-            try:
-                while True:
-                    seen = self.mark
-                    for event in self.since(mark):
-                        if happened(event):
-                            return event
-                    mark = seen
-                    while self.mark == seen:
-                        self._receive(deadline)
-            except TimeoutError:
-                raise BrowserTimeout(f"waited {limit:g} s for {waited_for}: it did not come") from None
-            except (OSError, WebSocketException) as error:
-                raise BrowserGone(f"the browser went away while waiting for {waited_for} ({type(error).__name__})") from None
+        try:
+            while True:
+                seen = self.mark
+                for event in self.since(mark):
+                    if happened(event):
+                        return event
+                mark = seen
+                while not self._is_past(mark):
+                    self._receive(deadline, partial(self._is_past, mark))
+        except TimeoutError:
+            raise BrowserTimeout(f"waited {limit:g} s for {waited_for}: it did not come") from None
+        except (OSError, WebSocketException) as error:
+            raise BrowserGone(f"the browser went away while waiting for {waited_for} ({type(error).__name__})") from None
+
+    def _is_past(self, mark: int) -> bool:
+        return self._counted != mark
 
     def listen(self, deadline: float) -> None:
         """Take in one message, of whatever kind. BrowserTimeout where none comes until the deadline (monotonic seconds)."""
-        with self._lock:
-            try:
-                self._receive(deadline)
-            except TimeoutError:
-                raise BrowserTimeout("no message came") from None
-            except (OSError, WebSocketException) as error:
-                raise BrowserGone(f"the browser went away ({type(error).__name__})") from None
+        seen = self._messages
+        try:
+            self._receive(deadline, lambda: self._messages != seen)
+        except TimeoutError:
+            raise BrowserTimeout("no message came") from None
+        except (OSError, WebSocketException) as error:
+            raise BrowserGone(f"the browser went away ({type(error).__name__})") from None
 
     # --- scripts ------------------------------------------------------------------------------------------------------
 
@@ -250,7 +255,7 @@ class Connection:
 
     def close(self) -> None:
         """End the connection."""
-        self._open.close()
+        self._socket.close()
 
     def __enter__(self) -> Connection:
         return self

@@ -38,3 +38,10 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
 def ready_script() -> str:
     """ready.js, with find.js as its first argument."""
     return f"(...rest) => ({capturing.script('ready.js')})({capturing.script('find.js')}, ...rest)"
+
+
+@lru_cache(maxsize=1)
+def sole_script() -> str:
+    """Gives the one element that find.js finds for the ways of `direct_form`, or null."""
+    find = f"({capturing.script('find.js')})(JSON.parse(ways))"
+    return f"(ways) => {{ const found = {find}; return found?.length === 1 ? found[0] : null; }}"

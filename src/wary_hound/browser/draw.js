@@ -1,6 +1,7 @@
 // Outlines elements of the last capture on the page, each with a word on a tag: `marks` is a text of JSON, [[number, word], ...].
+// Where `given` elements are meant, the numbers are theirs, and the first is brought into view.
 // They scroll with the page, lie above all else, take no pointer, and are no part of a capture. An empty list takes them away.
-(marks) => {
+(marks, ...given) => {
   const PAINT = "#6A3D9A";
   const plain = "all:initial;pointer-events:none;display:block;position:absolute;";
   let host = globalThis.waryHoundDrawn;
@@ -19,11 +20,17 @@
     if (host.matches(":popover-open")) host.hidePopover();
     host.showPopover();
   }
+  const [first] = given;
+  if (first) {
+    const rect = first.getBoundingClientRect();
+    const inside = rect.top >= 0 && rect.left >= 0 && rect.bottom <= innerHeight && rect.right <= innerWidth;
+    if (!inside || window !== top) first.scrollIntoView({ block: "center", inline: "nearest", behavior: "instant" });
+  }
   const layer = globalThis.waryHoundLayer;
   for (const old of [...layer.children]) if (old.localName !== "section") old.remove();
   const zero = host.getBoundingClientRect();
   for (const [number, word] of wanted) {
-    const node = (globalThis.waryHoundTaken || [])[number];
+    const node = (first ? given : globalThis.waryHoundTaken || [])[number];
     const rect = node && node.isConnected && node.getBoundingClientRect();
     if (!rect || !rect.width || !rect.height) continue;
     const box = document.createElement("div");

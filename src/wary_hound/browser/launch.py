@@ -20,6 +20,7 @@ from typing import Protocol
 import httpx
 
 from wary_hound.browser.connection import Connection
+from wary_hound.browser.waiting import apart
 from wary_hound.errors import BrowserError, BrowserTimeout
 
 START_LIMIT = 40.0
@@ -92,13 +93,17 @@ class Launched:
         if self._stopped:
             return
         self._stopped = True
-        with contextlib.suppress(Exception):
-            self.connection.close()
+        try:
+            with contextlib.suppress(Exception):
+                self.connection.close()
+        finally:
+            apart(self._end)
+
+    def _end(self) -> None:
         if self.session_url:
             with contextlib.suppress(httpx.HTTPError):
                 httpx.delete(self.session_url, timeout=5, trust_env=False)
-        end_process(self.process)
-        shutil.rmtree(self.folder, ignore_errors=True)
+        _leave(self.process, self.folder)
 
 
 def end_process(process: subprocess.Popen[bytes]) -> None:
@@ -114,6 +119,11 @@ def end_process(process: subprocess.Popen[bytes]) -> None:
     for pipe in (process.stdin, process.stdout):
         if pipe is not None:
             pipe.close()
+
+
+def _leave(process: subprocess.Popen[bytes], folder: Path) -> None:
+    end_process(process)
+    shutil.rmtree(folder, ignore_errors=True)
 
 
 def find_program(browser: str, given: str, *names: str) -> str:
@@ -170,7 +180,31 @@ def _driven(driver: str, folder: Path) -> tuple[subprocess.Popen[bytes], str]:
     raise AssertionError("unreachable")
 
 
+@dataclass(frozen=True)
+class _Process:
+    """A browser that has started, and where it can be talked to."""
+
+    process: subprocess.Popen[bytes]
+    folder: Path
+    address: str
+    session_url: str = ""
+
+    def leave(self) -> None:
+        _leave(self.process, self.folder)
+
+
 def _chromium(wanted: Launch) -> Launched:
+    here = apart(lambda: _start_chromium(wanted), _Process.leave)
+    try:
+        connection = Connection(here.address)
+    except BaseException:
+        apart(here.leave)
+        raise
+    connection.dies_unseen = True  # what speaks BiDi there is a page of its own
+    return Launched("chromium", here.process, here.folder, connection, here.session_url)
+
+
+def _start_chromium(wanted: Launch) -> _Process:
     binary = find_program("chromium", wanted.program, "chromium", "chromium-browser")
     driver = find_program("chromium", "", "chromedriver")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
@@ -193,12 +227,9 @@ def _chromium(wanted: Launch) -> Launched:
         if "capabilities" not in answer:
             said = str(answer.get("message") or answer.get("error") or "the driver does not say why")
             raise BrowserError(f"Chromium did not start: {said.splitlines()[0]}")
-        connection = Connection(answer["capabilities"]["webSocketUrl"])
-        connection.dies_unseen = True  # what speaks BiDi there is a page of its own
-        return Launched("chromium", process, folder, connection, f"{base}/{answer['sessionId']}")
+        return _Process(process, folder, answer["capabilities"]["webSocketUrl"], f"{base}/{answer['sessionId']}")
     except BaseException as error:
-        end_process(process)
-        shutil.rmtree(folder, ignore_errors=True)
+        _leave(process, folder)
         if isinstance(error, httpx.TimeoutException):
             raise BrowserTimeout(f"waited {START_LIMIT:g} s for Chromium to start: it did not") from None
         if isinstance(error, httpx.HTTPError):
@@ -207,6 +238,15 @@ def _chromium(wanted: Launch) -> Launched:
 
 
 def _firefox(wanted: Launch) -> Launched:
+    here = apart(lambda: _start_firefox(wanted), _Process.leave)
+    try:
+        return Launched("firefox", here.process, here.folder, join(here.address).connection)
+    except BaseException:
+        apart(here.leave)
+        raise
+
+
+def _start_firefox(wanted: Launch) -> _Process:
     binary = find_program("firefox", wanted.program, "firefox-esr", "firefox")
     folder = Path(tempfile.mkdtemp(prefix="wary-hound-"))
     profile = folder / "profile"
@@ -221,10 +261,9 @@ def _firefox(wanted: Launch) -> Launched:
     process = _start(command, folder)
     try:
         address = _await_line(process, re.compile(r"BiDi listening on (ws://\S+)"), "Firefox to start")
-        return Launched("firefox", process, folder, join(f"{address}/session").connection)
+        return _Process(process, folder, f"{address}/session")
     except BaseException:
-        end_process(process)
-        shutil.rmtree(folder, ignore_errors=True)
+        _leave(process, folder)
         raise
 
 

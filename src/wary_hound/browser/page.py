@@ -23,6 +23,7 @@ from wary_hound.browser.protocol import Event
 from wary_hound.browser.reading import Reading
 from wary_hound.browser.target import Target, Where
 from wary_hound.browser.view import View
+from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone, PageClosed
 from wary_hound.healing.names import Healed, Healing, Known, by_another_way
 from wary_hound.locator.evaluate import match
@@ -213,6 +214,18 @@ class LivePage(Reading):
         self._outlined = list(by_context)
         return [taken.page[index] for index in matched]
 
+    def outline_one(self, where: Where) -> bool:
+        """The same of one element that is there now, brought into view, without a number and on no more of the page than tells
+        which it is; False where there is not exactly one."""
+        self.outline_off()
+        found = self._target.at_once(where)
+        if found is None:
+            return False
+        context, node = found
+        self._connection.call(context, capturing.script("draw.js"), '[[0, ""]]', node)
+        self._outlined = [context]
+        return True
+
     def outline_off(self) -> None:
         """Take the outlines away."""
         for context in self._outlined:
@@ -275,7 +288,7 @@ class LivePage(Reading):
         while (request := answer()) is None:
             if time.monotonic() > deadline:
                 raise BrowserTimeout(f"waited {self.limit:g} s for {wanted}; there was {told()}")
-            time.sleep(0.05)
+            pause(0.05)
         return request
 
     def stub(
@@ -334,7 +347,7 @@ class LivePage(Reading):
             yield
             while not asked and time.monotonic() < deadline:
                 self._listened()
-                time.sleep(0.05)
+                pause(0.05)
         finally:
             off()
         if not asked:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
+from itertools import count
 from typing import Any
 
 from wary_hound.errors import BrowserError, DocumentGone, ElementGone, NotSupported, PageClosed
@@ -64,19 +65,18 @@ class Event:
 class Protocol:
     """Numbers commands and sorts what comes back."""
 
-    last: int = 0
+    numbers: Iterator[int] = field(default_factory=lambda: count(1))
     waiting: set[int] = field(default_factory=set)
 
     def command(self, method: str, params: Json) -> tuple[int, str]:
         """The number of a new command, and the text to send."""
-        self.last += 1
-        self.waiting.add(self.last)
-        return self.last, json.dumps({"id": self.last, "method": method, "params": params})
+        number = next(self.numbers)
+        self.waiting.add(number)
+        return number, json.dumps({"id": number, "method": method, "params": params})
 
     def told(self, method: str, params: Json) -> str:
         """The text of a command whose answer nobody waits for."""
-        self.last += 1
-        return json.dumps({"id": self.last, "method": method, "params": params})
+        return json.dumps({"id": next(self.numbers), "method": method, "params": params})
 
     def forget(self, number: int) -> None:
         """Nobody waits for an answer any more: it is dropped when it comes."""

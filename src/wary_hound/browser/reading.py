@@ -13,6 +13,7 @@ from typing import TypeVar
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.acting import Acting
 from wary_hound.browser.target import Where
+from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.locator.evaluate import match
 from wary_hound.page import Page
@@ -127,7 +128,7 @@ class Reading(Acting):
         while not holds(value := ask()):
             if time.monotonic() > deadline:
                 raise BrowserTimeout(f"waited {self.limit:g} s for {wanted}; {there} {shown(value)!r}")
-            time.sleep(EVERY)
+            pause(EVERY)
         return value
 
     # --- pictures -----------------------------------------------------------------------------------------------------
@@ -147,11 +148,17 @@ class Reading(Acting):
 
     def view(self, masks: Sequence[Where] = ()) -> bytes:
         """What is in view as PNG; what the locators of `masks` match is grey."""
-        page = self._view.taken(self._target.deadline).page
-        facts = page.facts
-        assert facts is not None
+        deadline = self._target.deadline
+        picture = self._view.ask(lambda: capturing.screenshot(self._view.connection, self.context, whole=False), deadline)
+        if not masks:
+            return picture
+        page = self._view.taken(deadline).page
+        return covered(picture, page, self._boxes(page, masks), corner=self._corner())
+
+    def _corner(self) -> tuple[float, float]:
+        """Where what is in view begins, in CSS pixels of the document."""
         left, top = self._view.call("() => [scrollX, scrollY]", deadline=self._target.deadline)
-        return covered(self.screenshot(), page, self._boxes(page, masks), (left, top, *facts.viewport))
+        return left, top
 
     def _boxes(self, page: Page, masks: Sequence[Where]) -> list[Box]:
         inside = [page[index] for mask in masks for index in match(page, self._target.meant(mask))]
@@ -162,15 +169,18 @@ class Reading(Acting):
         return base64.b64decode(self._view.connection.send("browsingContext.print", context=self.context, limit=self.limit)["data"])
 
 
-def covered(picture: bytes, page: Page, boxes: Sequence[Box], part: Box | None = None) -> bytes:
-    """A picture of a whole page with some boxes grey, and a part of it alone where one is given (both in CSS pixels)."""
+def covered(
+    picture: bytes, page: Page, boxes: Sequence[Box], part: Box | None = None, corner: tuple[float, float] = (0.0, 0.0)
+) -> bytes:
+    """A picture of a page, from a `corner` of it on, with some boxes grey, and a part of it alone where one is given (all in CSS
+    pixels of the whole page)."""
     from PIL import Image, ImageDraw  # not needed by most
 
     image = Image.open(io.BytesIO(picture)).convert("RGB")
     ratio = page.facts.ratio if page.facts is not None else 1.0
     draw = ImageDraw.Draw(image)
-    for box in boxes:
-        left, top, wide, high = (value * ratio for value in box)
+    for x, y, *size in boxes:
+        left, top, wide, high = (value * ratio for value in (x - corner[0], y - corner[1], *size))
         if wide > 0 and high > 0:
             draw.rectangle((left, top, left + wide, top + high), fill=GREY)
     if part is not None:

@@ -14,7 +14,7 @@ from typing import Any
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.dialogs import Dialogs
-from wary_hound.browser.direct import direct_form, ready_script
+from wary_hound.browser.direct import direct_form, ready_script, sole_script
 from wary_hound.browser.protocol import Json
 from wary_hound.browser.view import View
 from wary_hound.errors import BrowserError, BrowserTimeout, DocumentGone
@@ -138,8 +138,29 @@ class Target:
 
         def question() -> tuple[str, Json]:
             (context, number), *_ = self.one(where, deadline)
-            answer = self.view.connection.call(context, f"() => globalThis.waryHoundTaken[{number}]")
-            return context, {"sharedId": answer["sharedId"]}
+            return context, self._numbered(context, number)
+
+        return self.view.ask(question, deadline)
+
+    def _numbered(self, context: str, number: int) -> Json:
+        answer = self.view.connection.call(context, f"() => globalThis.waryHoundTaken[{number}]")
+        return {"sharedId": answer["sharedId"]}
+
+    def at_once(self, where: Where) -> tuple[str, Json] | None:
+        """The same of an element that is there now; None where a locator does not find exactly one. Nothing is waited for."""
+        locator, deadline = self.meant(where), self.deadline
+        direct = direct_form(locator.alternatives[0])
+
+        def question() -> tuple[str, Json] | None:
+            if direct is not None and (node := self.view.connection.call(self.view.context, sole_script(), direct)) is not None:
+                return self.view.context, {"sharedId": node["sharedId"]}
+            part = self.view.glimpse(locator.alternatives[0], (), deadline)
+            taken = part[0] if part is not None else self.view.taken(deadline)
+            matched = match(taken.page, locator.alternatives[0]) if part is None else [part[1]]
+            if len(matched) != 1:
+                return None
+            context, number = taken.places[matched[0]]
+            return context, self._numbered(context, number)
 
         return self.view.ask(question, deadline)
 

@@ -13,6 +13,7 @@ from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.glimpse import glimpse
 from wary_hound.browser.protocol import Event, Json
+from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserTimeout, DocumentGone, ElementGone, PageClosed
 from wary_hound.locator.values import Locator
 from wary_hound.page.secrets import ORDINARY, Secrets
@@ -73,7 +74,7 @@ class View:
                 self.must_be_open()
                 if time.monotonic() > deadline:
                     raise
-                time.sleep(AGAIN)
+                pause(AGAIN)
 
     def must_be_open(self) -> None:
         """PageClosed where the page is there no more."""
@@ -199,4 +200,4 @@ class View:
             if now > deadline:
                 where = "before" if by < 0 else "behind"
                 raise BrowserTimeout(f"waited {limit:g} s for the page {where} this one: there is none, or it did not load")
-            time.sleep(AGAIN)
+            pause(AGAIN)

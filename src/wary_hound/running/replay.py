@@ -206,7 +206,7 @@ class Doing:
         healed = tuple(str(one) for one in live.healed[before:])
         state: State = "failed" if message else "healed" if any(h.acted for h in live.healed[before:]) else "passed"
         if self._pictures and (state == "failed" or not picture):
-            picture = self._picture(live, step.on if step.action == "check" else "")
+            picture = self._picture(live, step.on if step.action == "check" else "", whole=state == "failed")
         hide = self._values.hide
         new = ((), ()) if live.closed else live._so_far()
         requests = tuple(hide(str(r)) for r in new[0][asked:][-MOST_REQUESTS:])
@@ -235,14 +235,14 @@ class Doing:
             if len(match(page, locator.alternatives[0])) == 1:
                 self.seen_on[on] = page
 
-    def _picture(self, live: LivePage, on: str) -> bytes:
-        """The page as it is, with what a step is about outlined where it is there, and what holds or says a secret grey; empty
-        where no picture can be had."""
+    def _picture(self, live: LivePage, on: str, whole: bool = False) -> bytes:
+        """What is in view, or the whole page, with what a step is about outlined where it is there, and what holds or says a
+        secret grey; empty where no picture can be had."""
         with contextlib.suppress(WaryHoundError):
             if on and on != "the page":
-                live.outline(on)
+                live.outline(on) if whole else live.outline_one(on)
             try:
-                picture = live.screenshot()
+                picture = live.screenshot() if whole else live.view()
             finally:
                 live.outline_off()
             if not self._values.secrets:
@@ -250,7 +250,8 @@ class Doing:
             page = live.capture()
             told = [e for e in page.elements if e.visible and any(s in (e.text or "") for s in self._values.secrets)]
             inner = [e.box for e in told if not any(child in told for child in e.children)]
-            return covered(picture, page, [*live._boxes(page, sorted(self._secret)), *inner])
+            corner = (0.0, 0.0) if whole else live._corner()
+            return covered(picture, page, [*live._boxes(page, sorted(self._secret)), *inner], corner=corner)
         return b""
 
     def _address(self, live: LivePage) -> str:
