@@ -19,6 +19,7 @@ import numpy as np
 
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import closed_roots
+from wary_hound.browser.waiting import apart
 from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone
 from wary_hound.page import Facts, Page
 from wary_hound.page.events import Event, build
@@ -93,7 +94,7 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
         if whole:
             break
     note = f"the page was changing while it was taken, {MOST_TRIES} times over: frames and shadow trees may not be of one moment"
-    return assembled(taken, context, time, secrets, () if whole else (note,))
+    return apart(lambda: assembled(taken, context, time, secrets, () if whole else (note,)))
 
 
 def part(connection: Connection, context: str, time: str, secrets: Secrets, plans: str) -> tuple[Capture | None, frozenset[int]]:
