@@ -74,9 +74,7 @@ def steps(browser: Browser, kind: str, folder: Path) -> None:
     """A click as a step beside the input action alone."""
     print(f"\n{kind}: {'elements':>8} {'a click':>24} {'bare':>7} {'step':>8} {'ratio':>6} {'with picture':>13} {'ratio':>6}")
     for rows in (0, 700):
-        (folder / "page.html").write_text(
-            season(rows) if rows else "<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>"
-        )
+        (folder / "page.html").write_text(season(rows) if rows else PAGE)
         with serve(folder) as site:
             live = browser.open(f"{site}/page.html")
             count = len(live.capture())
@@ -127,29 +125,17 @@ def evidence(browser: Browser, folder: Path) -> None:
 def growth(kind: str) -> None:
     """A dozen runs by one process, two, and two workers of a cluster."""
     path = demo_folder() / "books" / "hold-a-night.yaml"
-    taken, times = dict[str, float](), str(RUNS)
+    taken = dict[str, float]()
+    run = ["wary-hound", "run", str(path), "--browser", kind, "--times", str(RUNS), "--json"]
     workers = distributed.LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None)  # type: ignore[no-untyped-call]
     with serve() as site, workers as cluster:
         for name, more in (
-            ("one process", ["--times", times, "--jobs", "1"]),
-            ("two processes", ["--times", times, "--jobs", "2"]),
-            ("two workers", ["--times", times, "--cluster", cluster.scheduler_address]),
+            ("one process", ["--jobs", "1"]),
+            ("two processes", ["--jobs", "2"]),
+            ("two workers", ["--cluster", cluster.scheduler_address]),
         ):
-            command = [
-                "wary-hound",
-                "run",
-                str(path),
-                "--base",
-                f"{site}/r1",
-                "--browser",
-                kind,
-                "--times",
-                str(RUNS),
-                "--json",
-                *more,
-            ]
             start = time.perf_counter()
-            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            done = subprocess.run([*run, "--base", f"{site}/r1", *more], capture_output=True, text=True, check=False)
             taken[name] = time.perf_counter() - start
             states = [run["state"] for run in json.loads(done.stdout)["runs"]]
             print(

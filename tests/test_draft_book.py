@@ -137,7 +137,8 @@ def test_fields_get_what_suits_them(html: str, filling: Filling) -> None:
 def test_fields_that_nobody_can_fill_are_left_out(tmp_path: Path) -> None:
     page = Page.parse(
         "<form aria-label=Join><input type=hidden name=a><input disabled><input readonly><input type=submit><select></select>"
-        "<input name=b><input type=radio name=r checked><input type=radio name=r></form>"
+        "<input name=b><input type=radio name=r checked><input type=radio name=r>"
+        "<input type=checkbox hidden aria-label=Cabin><label hidden><input type=checkbox hidden>Dome</label></form>"
     )
     section = page.find("css{form}")
     assert [e.tag for e in fields_of(section)] == ["select", "input", "input", "input"]

@@ -34,17 +34,18 @@ class Draft:
 
 
 def fields_of(section: Element) -> Iterator[Element]:
-    """The fields of a section that a person can fill, in page order; those in frames and shadow trees too. What is kept from
-    readers of the screen is a part of how another control is built."""
+    """The fields of a section that a person can fill, in page order; those in frames and shadow trees too. A box that is hidden is
+    ticked by its label where that is shown. What is kept from readers of the screen is a part of how another control is built."""
     page = section.page
-    exposed = page.semantics.exposed
+    semantics = page.semantics
     for index in range(section.index, int(page.end[section.index])):
         element = page[index]
         if element.tag not in ("input", "select", "textarea") or not element.visible:
-            if not (element.tag == "input" and element.attributes.get("type") in ("checkbox", "radio") and element.label):
+            labelled = any(semantics.visible[at] for at in semantics.labels_of.get(index, ()))
+            if not (element.tag == "input" and element.attributes.get("type") in ("checkbox", "radio") and labelled):
                 continue
         kind = element.attributes.get("type", "text").lower()
-        if element.attributes.get("aria-hidden") == "true" or (element.visible and not exposed[index]):
+        if element.attributes.get("aria-hidden") == "true" or (element.visible and not semantics.exposed[index]):
             continue
         closed = "disabled" in element.attributes or ("readonly" in element.attributes and element.tag != "select")
         if kind in BUTTONS or kind == "hidden" or closed:
