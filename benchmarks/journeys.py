@@ -2,7 +2,8 @@
 
 python benchmarks/journeys.py [times] [busy processes beside it] [chromium,firefox]
 
-The demo's journey in each browser, with what comes up now and then at random: how many runs pass. What a step of a journey takes
+The demo's journey in each browser, with a notice that now and then comes up over the whole page at some moment: how many runs
+pass. What a step of a journey takes
 beside the input action alone, by strategy, with and without pictures, on a small page and a large one. How large the evidence of a
 run is. How long a dozen runs take in one process, in two, and on two workers of a cluster, beside one another.
 """
@@ -12,6 +13,7 @@ from __future__ import annotations
 import json
 import multiprocessing
 import random
+import shutil
 import statistics
 import subprocess
 import sys
@@ -23,7 +25,7 @@ import distributed  # type: ignore[import-untyped,unused-ignore]
 
 from evaluation import season
 from wary_hound import Browser, Journey
-from wary_hound.demo.server import serve
+from wary_hound.demo.server import serve, site_folder
 from wary_hound.demo.tour import demo_folder
 from wary_hound.journey.reading import read_written
 from wary_hound.running.evidence import write_evidence
@@ -40,14 +42,30 @@ def _busy() -> None:
         pass
 
 
-def passes(browser: Browser, kind: str, times: int) -> None:
-    """The demo's journey, each time with another seed of the site: notices, reports and numbers differ."""
+COVERED = """
+if (Math.random() < 0.7) {
+  setTimeout(() => {
+    const notice = document.getElementById("notice");
+    notice.style.cssText = "position: fixed; inset: 0; z-index: 9";
+    notice.hidden = false;
+    notice.querySelector("button").addEventListener("click", () => { notice.hidden = true; });
+  }, Math.random() * 2000);
+}
+"""
+"""What makes the site's notice come over all else, on most visits, some time in the first seconds."""
+
+
+def passes(browser: Browser, kind: str, times: int, made: Path) -> None:
+    """The demo's journey, each time with another seed of the site: reports and numbers differ, and when the notice comes."""
     folder = demo_folder() / "books"
+    shutil.copytree(site_folder() / "r1", made / "r1")
+    script = made / "r1" / "site.js"
+    script.write_text(script.read_text() + COVERED)
     written = read_written(folder / "hold-a-night.yaml")[0].journey
     dice, passed, seconds, guarded = random.Random(7), 0, list[float](), 0
     guard = {"when": "notice-close", "click": "notice-close"}
     steps = [s for s in written.steps if s.on != "notice-close"]
-    with serve() as site:
+    with serve(made) as site:
         for number in range(times):
             seed = dice.randrange(1000)
             opening = steps[0].model_copy(update={"value": f"/index.html?seed={seed}"})
@@ -153,7 +171,7 @@ def main(times: int = 50, busy: int = 0, names: str = "chromium,firefox") -> Non
     try:
         for kind in names.split(","):
             with Browser.start(kind) as browser, tempfile.TemporaryDirectory() as made:
-                passes(browser, kind, times)
+                passes(browser, kind, times, Path(made))
                 if not busy:
                     steps(browser, kind, Path(made))
                     evidence(browser, Path(made))

@@ -353,6 +353,22 @@ def test_guards_act_only_when_in_the_way(opened: Callable[..., LivePage]) -> Non
     assert (stuck.uses, calls) == (1, ["tried"])
 
 
+def test_a_guard_clears_away_what_comes_between_an_element_and_its_click(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><body style="margin:0"><p id=log></p><button id=b>go</button>
+    <div id=lid hidden style="position:fixed;inset:0;background:#eee"><button>away</button></div>
+    <script>const at = (id) => document.getElementById(id);
+    at("b").onclick = () => { at("log").textContent += "go;"; };
+    at("b").onpointermove = () => { if (!at("log").textContent) { at("log").textContent = "came;"; at("lid").hidden = false; } };
+    at("lid").querySelector("button").onclick = () => { at("log").textContent += "away;"; at("lid").hidden = true; };
+    </script>""",
+        limit=6.0,
+    )
+    guard = live.guard("css{#lid}", "text{away}")
+    live.click("text{go}")
+    assert (guard.uses, logged(live)) == (1, "came;away;go;")
+
+
 def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[..., LivePage]) -> None:
     live = opened()
     live.click("css{#next}")

@@ -145,8 +145,8 @@ class Acting:
         self._perform(self.context, sources.wheel(right, down, point=self._view.call(middle, deadline=self._target.deadline)))
 
     def _received(self, where: Where, ready: Ready, mark: int, deadline: float) -> bool:
-        """Whether a click was received by its element or what is in it; False where the page replaced it meanwhile, so that it is
-        to be clicked again. BrowserError where something else received it."""
+        """Whether a click was received by its element or what is in it; False where the page replaced it meanwhile, or a guard has
+        cleared away what received it, so that it is to be clicked again. BrowserError where something else received it."""
         left = max(1.0, deadline - time.monotonic())
         try:
             heard = self._view.connection.call(ready.context, script("heard.js"), limit=left)
@@ -166,6 +166,8 @@ class Acting:
             return copy is None or copy  # the one that stands in its place now has received it, or is to be clicked
         if pressed or not there:
             return True
+        if self._target.guards and time.monotonic() < deadline and self._target.guard_now(self._view.taken(deadline).page):
+            return False
         raise BrowserError(f"{where} was clicked, but {other} received the click: it came in between")
 
     def _copy(self, where: Where) -> bool | None:
