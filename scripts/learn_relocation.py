@@ -40,7 +40,7 @@ from wary_hound.healing.likeness import FEATURES, OWN, rarity
 from wary_hound.healing.relocation import GONE, SURE
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.healing.witnesses import votes, witnesses
-from wary_hound.measuring.history import PageHistory, Variants, labelled, read_histories, read_variants, targets
+from wary_hound.measuring.history import PageHistory, Variants, Version, labelled, read_histories, read_variants, targets
 from wary_hound.page import Page
 
 Floats = npt.NDArray[np.float64]
@@ -79,9 +79,9 @@ class Foreign:
 
     application: str
     other: str
-    page: Page
-    wanted: dict[str, int | None]
-    on: Page
+    old: Version
+    labels: tuple[str, ...]
+    new: Version
 
     @classmethod
     def pairs(cls, histories: Sequence[PageHistory]) -> Iterator[Foreign]:
@@ -91,14 +91,10 @@ class Foreign:
         for history in histories:
             by.setdefault(history.application, []).append(history)
         for own, other in permutations(sorted(by), 2):
-            pages, wanted = labelled(by[own][dice.integers(len(by[own]))])
-            at = dice.integers(len(pages))
-            there = [label for label, index in wanted[at].items() if index is not None]
-            drawn = dice.permutation(there)[:ON_FOREIGN].tolist()
-            versions = by[other][dice.integers(len(by[other]))].versions
-            yield cls(
-                own, other, pages[at], {label: wanted[at][label] for label in drawn}, versions[dice.integers(len(versions))].read()
-            )
+            pages = [by[name][dice.integers(len(by[name]))].versions for name in (own, other)]
+            old, new = (versions[dice.integers(len(versions))] for versions in pages)
+            there = [label for label, path in old.targets.items() if path is not None]
+            yield cls(own, other, old, tuple(dice.permutation(there)[:ON_FOREIGN].tolist()), new)
 
 
 Task = PageHistory | Variants | Foreign
@@ -148,7 +144,9 @@ def pairs_of(task: Task) -> Iterator[tuple[str, Page, Page, dict[str, int | None
             yield "adjacent" if new == old + 1 else "far", pages[old], pages[new], wanted[old], wanted[new]
         return
     if isinstance(task, Foreign):
-        yield FOREIGN, task.page, task.on, task.wanted, dict.fromkeys(task.wanted)
+        page = task.old.read()
+        known = targets(page, task.old)
+        yield FOREIGN, page, task.new.read(), {label: known[label] for label in task.labels}, dict.fromkeys(task.labels)
         return
     for pair in task.pairs:
         base, other = pair.base.read(), pair.other.read()

@@ -38,3 +38,6 @@ class Bounded(dict[Key, Value]):
         if len(self) >= self.most and key not in self:
             del self[next(iter(self))]
         super().__setitem__(key, value)
+
+    def __reduce__(self) -> tuple[type[Bounded[Key, Value]], tuple[int]]:
+        return Bounded, (self.most,)  # empty: what it holds can be found again
