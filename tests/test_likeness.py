@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import runpy
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,12 +12,14 @@ import pytest
 
 from conftest import read
 from wary_hound import Page, fingerprint, relocate, relocate_all
+from wary_hound.demo.tour import demo_folder
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.judge import gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness
 from wary_hound.healing.said import lasting_classes
 from wary_hound.healing.sheet import Memory, Sheet
+from wary_hound.measuring.history import read_histories
 
 OLD = """<main><h2>Nights</h2><form id=f><label for=n>Name</label><input id=n name=visitor type=text value=Ada class='big is-open'
 data-k=1 autocomplete=name><button>Send</button><a href='/x'>More</a></form></main>"""
@@ -208,3 +211,18 @@ def test_hidden_facts_are_those_of_the_right_one_alone() -> None:
                 heard += 1
     assert heard > 20
     assert np.array_equal(before, aligning.table, equal_nan=True)  # the alignment itself is left as it was
+
+
+def test_on_pages_of_other_applications_all_is_gone(tmp_path: Path) -> None:
+    script = runpy.run_path(str(Path(__file__).parent.parent / "scripts" / "learn_relocation.py"))
+    nights, held = read_histories(demo_folder() / "pages")[:2]
+    pairs = list(script["Foreign"].pairs([replace(nights, application="dome"), replace(held, application="tide")]))
+    assert [(p.application, p.other) for p in pairs] == [("dome", "tide"), ("tide", "dome")]
+    judge = shipped()[0]
+    for pair in pairs:
+        heard = script["hear"](pair, "aligned", judge.first, judge.later, script["vote"](pair))
+        assert 10 < len(heard) <= 24
+        assert {(one.taken, one.gone, one.right) for one in heard} == {("foreign", True, -1)}
+        assert all(one.within(["dome", "tide"]) and not one.within(["dome"]) for one in heard)
+        assert all(one.apart_from(["moon"]) and not one.apart_from(["tide"]) for one in heard)
+        assert script["choices"](pair, "aligned", judge.first, judge.later) == []
