@@ -110,6 +110,10 @@ def test_bench_measures_the_demos_history(demo: Path) -> None:
     assert top["alive"] > data["all"]["locators"]["absolute path"]["alive"]
     assert sum(top[k] for k in ("alive", "lost", "stolen", "ambiguous")) == pytest.approx(1)
     assert data["all"]["relocation"]["right"] > 0.8
+    for told, way in (("forecasts", "top candidate"), ("forecasts_of_several_ways", "several ways")):
+        bins = data["all"][told]["calibration"]
+        observed = sum(b["count"] * b["observed"] for b in bins) / sum(b["count"] for b in bins)
+        assert observed == pytest.approx(data["all"]["locators"][way]["alive"], abs=1e-3)
     shown = run("bench", "pages", "--jobs", "2").output
     assert "attribute ladder" in shown
     assert max(map(len, shown.splitlines())) <= 100

@@ -26,6 +26,7 @@ from wary_hound.measuring.bench import (
     share,
     total,
 )
+from wary_hound.measuring.forecasts import Bin
 from wary_hound.measuring.history import read_histories, read_variants
 from wary_hound.report.terminal import bold, console, percent, progress, table
 
@@ -102,16 +103,20 @@ def _show_fates(out: Console, title: str, what: str, counts: Mapping[str, Counte
     out.print(table(["locator", ("pairs", "right"), *((f, "right") for f in FATES)], rows))
 
 
+def _told(entry: Bin) -> tuple[str, str, str]:
+    return percent(entry.predicted, 1), percent(entry.observed, 1), f"{100 * (entry.predicted - entry.observed):+.1f}"
+
+
 def _show_forecasts(out: Console, summed: Result) -> None:
     forecasts = summed.forecasts
     if not forecasts.count:
         return
-    out.print(Text.assemble("\n", bold("Forecasts"), " of the top candidate's survival\n"))
-    rows = [
-        (str(k), f"{b.count:,}", percent(b.predicted, 1), percent(b.observed, 1), f"{100 * (b.predicted - b.observed):+.1f}")
-        for k, b in forecasts.by_releases().items()
-    ]
-    heads = ["releases ahead", "pairs", "predicted", "observed", "off by"]
+    out.print(
+        Text.assemble("\n", bold("Forecasts"), " of survival, of the top candidate and of the first proposal of several ways\n")
+    )
+    joined = summed.joined.by_releases()
+    rows = [(str(k), f"{b.count:,}", *_told(b), *_told(joined[k])) for k, b in forecasts.by_releases().items()]
+    heads = ["releases ahead", "pairs", "predicted", "observed", "off by", "several ways", "observed", "off by"]
     out.print(table([(h, "right") for h in heads], rows))
     out.print()
     bins = [(f"{100 * b.predicted:.0f}", f"{b.count:,}", percent(b.observed, 1)) for b in forecasts.calibration()]
@@ -119,7 +124,10 @@ def _show_forecasts(out: Console, summed: Result) -> None:
     assert forecasts.brier is not None
     assert forecasts.regret is not None
     assert forecasts.calibration_error is not None
-    out.print(f"\nBrier score {forecasts.brier:.3f}; calibration error {forecasts.calibration_error:.3f}")
+    out.print(
+        f"\nBrier score {forecasts.brier:.3f}; calibration error {forecasts.calibration_error:.3f}, "
+        f"of several ways {summed.joined.calibration_error:.3f}"
+    )
     out.print(
         f"Regret {100 * forecasts.regret:.1f} points: so much more would the best of the first ten candidates have been right, had "
         f"one known; some one of them is right in {percent(forecasts.some / forecasts.count, 1)} of pairs"

@@ -60,6 +60,8 @@ class Result:
     gone: Counter[str] = field(default_factory=Counter)
     taken: Counter[str] = field(default_factory=Counter)
     forecasts: Forecasts = field(default_factory=Forecasts)
+    joined: Forecasts = field(default_factory=Forecasts)
+    """Those of the first proposal of several ways; `forecasts` are the plain ones'."""
     proven: Counter[bool] = field(default_factory=Counter)
     """For how many elements search proved its best."""
 
@@ -76,12 +78,19 @@ class Result:
             "relocation": {"count": sum(self.there.values()), **{v: share(self.there, v) for v in THERE}},
             "gone": {"count": sum(self.gone.values()), **{v: share(self.gone, v) for v in GONE}},
             "taken_out": {"count": sum(self.taken.values()), **{v: share(self.taken, v) for v in GONE}},
-            "forecasts": _forecasts_json(self.forecasts),
+            "forecasts": {
+                **_bins_json(self.forecasts),
+                "regret": self.forecasts.regret,
+                "any_of_the_first_alive": self.forecasts.some / self.forecasts.count if self.forecasts.count else None,
+                "concordance": self.forecasts.concordance,
+                "with_fallbacks": {fate: share(self.forecasts.team, fate) for fate in FATES},
+            },
+            "forecasts_of_several_ways": _bins_json(self.joined),
             "search_proven": share({str(k): v for k, v in self.proven.items()}, "True"),
         }
 
 
-def _forecasts_json(forecasts: Forecasts) -> dict[str, Any]:
+def _bins_json(forecasts: Forecasts) -> dict[str, Any]:
     def plain(entry: Bin) -> dict[str, float]:
         return {"count": entry.count, "predicted": round(entry.predicted, 4), "observed": round(entry.observed, 4)}
 
@@ -91,10 +100,6 @@ def _forecasts_json(forecasts: Forecasts) -> dict[str, Any]:
         "calibration_error": forecasts.calibration_error,
         "calibration": [plain(b) for b in forecasts.calibration()],
         "by_releases": {str(k): plain(b) for k, b in forecasts.by_releases().items()},
-        "regret": forecasts.regret,
-        "any_of_the_first_alive": forecasts.some / forecasts.count if forecasts.count else None,
-        "concordance": forecasts.concordance,
-        "with_fallbacks": {fate: share(forecasts.team, fate) for fate in FATES},
     }
 
 
@@ -116,6 +121,7 @@ def total(results: Sequence[Result], name: str = "all") -> Result:
         summed.gone.update(result.gone)
         summed.taken.update(result.taken)
         summed.forecasts.add(result.forecasts)
+        summed.joined.add(result.joined)
         summed.proven.update(result.proven)
     return summed
 
@@ -246,6 +252,9 @@ def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: C
     ahead = [min(releases, HORIZON) for releases, _, _ in later]
     predicted = [[c.curve[k - 1] for k in ahead] for c in first]
     result.forecasts.judge(ahead, predicted, [[fate == "alive" for fate in row] for row in fates])
+    joined = assess(ways[JOINED], element, question)
+    alive = [outcome(match(page, joined.locator), now) == "alive" for _, page, now in later]
+    result.joined.judge(ahead, [[joined.curve[k - 1] for k in ahead]], [alive])
     chosen = portfolio(element, question=question, ranked=plain)
     for _, page, now in later:
         found = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
