@@ -291,6 +291,27 @@ def test_what_cannot_be_done_is_refused_at_once(opened: Callable[..., LivePage])
         live.click("css{")
 
 
+@pytest.mark.parametrize("mode", ["open", "closed"])
+def test_what_a_host_hands_into_a_control_covers_it_not(opened: Callable[..., LivePage], mode: str) -> None:
+    live = opened(
+        f"""<!doctype html><p id=log></p><x-b id=a>Odile</x-b><x-b id=c><b>Vega</b></x-b><x-c id=d>Moon</x-c>
+    <div style="position:relative"><x-b id=e>Tide</x-b><div id=lid style="position:absolute;inset:0;background:#ddd"></div></div>
+    <script>const made = (host, html) => {{
+      const root = host.attachShadow({{ mode: "{mode}" }}); root.innerHTML = html; return root; }};
+    customElements.define("x-b", class extends HTMLElement {{ constructor() {{ super();
+      made(this, "<button><span><slot></slot></span></button>").firstChild.onclick = () => {{
+        document.getElementById("log").textContent += (this.id || this.getRootNode().host.id) + ";"; }}; }} }});
+    customElements.define("x-c", class extends HTMLElement {{ constructor() {{ super();
+      made(this, "<x-b><slot></slot></x-b>"); }} }});</script>""",
+        limit=3.0,
+    )
+    for inside in ("shadow css{#a}", "shadow css{#c}", "shadow css{#d} -> shadow css{x-b}"):
+        live.click(f"{inside} -> css{{button}}")
+    assert logged(live) == "a;c;d;"
+    with pytest.raises(BrowserTimeout, match='covered by <div id="lid">'):
+        live.click("shadow css{#e} -> css{button}")
+
+
 def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., LivePage]) -> None:
     live = opened("""<!doctype html><p id=log></p><button id=c onclick="say(confirm('Give it up?'))">c</button>
     <button id=p onclick="say(prompt('Name?', 'none'))">p</button>

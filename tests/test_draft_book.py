@@ -75,6 +75,8 @@ def test_all_that_are_alike_have_a_name_and_their_texts(tmp_path: Path) -> None:
         ("<label id=a><b>Cocoa</b><input type=checkbox></label>", "css{b}", "a"),
         ("<div id=a role=option><svg><path id=p /></svg></div>", "css{path}", "a"),
         ("<div><p id=a>plain</p></div>", "css{p}", "a"),
+        ("<x-t id=a role=tab><template shadowrootmode=open><div><p>x</p></div></template></x-t>", "shadow css{x-t} -> css{p}", "a"),
+        ("<x-b><template shadowrootmode=open><button id=a><i>x</i></button></template></x-b>", "shadow css{x-b} -> css{i}", "a"),
     ],
 )
 def test_the_control_that_handles_a_click_is_named(html: str, clicked: str, handles: str) -> None:

@@ -154,7 +154,10 @@ def test_a_recording_begins_in_a_new_file(tmp_path: Path) -> None:
 
 TREES = """<!doctype html><title>Trees</title><x-pane id=p><template shadowrootmode=open><x-switch><template shadowrootmode=open>
 <label>Hide finished <input type=checkbox></label><label>Dome <select aria-label=Dome><option>Dune<option>Heron</select></label>
-</template></x-switch></template></x-pane><style>.away { position: absolute; width: 1px; height: 1px; clip: rect(0 0 0 0); }</style>
+</template></x-switch></template></x-pane><x-box><template shadowrootmode=open><label><input type=checkbox class=away>
+<x-tick><template shadowrootmode=open><b style="font-size:40px">◻</b></template></x-tick></label><style>.away { position: absolute;
+width: 1px; height: 1px; clip: rect(0 0 0 0); }</style></template></x-box><style>
+.away { position: absolute; width: 1px; height: 1px; clip: rect(0 0 0 0); }</style>
 <label for=r>Return</label><input class=away id=r type=radio name=w>"""
 
 
@@ -171,8 +174,9 @@ def test_changes_in_trees_within_trees_and_boxes_behind_labels(browser: Browser,
             lambda r: live.tick(f"{inside}css{{input}}"),
             lambda r: live.choose(f"{inside}css{{select}}", "Heron"),
             lambda r: live.tick("css{#r}"),  # it is a pixel wide: its label is what people see
+            lambda r: live.click("shadow css{x-box} -> shadow css{x-tick} -> css{b}"),
         )
-        assert [s.action for s in made.journey.steps] == ["open", "tick", "choose", "tick"]
+        assert [s.action for s in made.journey.steps] == ["open", "tick", "choose", "tick", "tick"]
         assert live.state("css{#r}").ticked
         ran = replay(made.journey, made.journey.read_book(tmp_path), browser, base=address, folder=tmp_path, limit=6.0)
         assert ran.state == "passed", ran.failing

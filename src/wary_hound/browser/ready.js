@@ -34,10 +34,23 @@
     const mark = ["id", "name", "class", "title"].map((n) => [n, element.getAttribute(n)]).find(([, v]) => v);
     return "<" + element.localName + (mark ? ` ${mark[0]}="${mark[1]}"` : "") + ">";
   };
+  // As what is handed into a tree by its host is drawn: in the slot that takes it.
+  const slotOf = (node) => {
+    const closed = node.parentNode && (globalThis.waryHoundClosed || new Map()).get(node.parentNode);
+    return node.assignedSlot || (closed && [...closed.querySelectorAll("slot")].find((slot) => slot.assignedNodes().includes(node)));
+  };
   const within = (inner, outer) => {
-    for (let at = inner; at; at = at.parentNode || at.host) if (at === outer) return true;
+    for (let at = inner; at; at = slotOf(at) || at.parentNode || at.host) if (at === outer) return true;
     return false;
   };
+  // A text that is handed in is hit as the element of the outer tree that it stands in.
+  const holdsText = (outer, x, y) => [outer, ...outer.querySelectorAll("slot")].some((slot) => slot.localName === "slot"
+    && slot.assignedNodes({ flatten: true }).some((text) => {
+      if (text.nodeType !== 3) return false;
+      const range = document.createRange();
+      range.selectNodeContents(text);
+      return [...range.getClientRects()].some((r) => x >= r.left && x <= r.right && y >= r.top && y <= r.bottom);
+    }));
   // From the innermost tree outwards: what is hit must be the element, in it, or the host of the tree that it is in.
   const cover = (x, y) => {
     let at = node;
@@ -47,7 +60,10 @@
       const labelled = hit && hit.closest && hit.closest("label");
       if (!hit) return "what lies outside of the window";
       if (hit === globalThis.waryHoundDrawn && globalThis.waryHoundDodge) globalThis.waryHoundDodge();  // our own panel
-      if (!within(hit, at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) return tell(hit);
+      const handed = hit.getRootNode() !== root && holdsText(at, x, y);
+      if (!handed && !within(hit, at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) {
+        return tell(hit);
+      }
       at = root.host;
     }
     return "";

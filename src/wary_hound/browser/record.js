@@ -68,7 +68,7 @@
       flush(element);
       if (event.detail === 0 || !frozen || performance.now() - frozen.at > 5000) freeze();
       const kind = field(element);
-      const labelled = element.closest && element.closest("label");
+      const labelled = event.composedPath().find((node) => node.localName === "label");  // around a tree, too
       const control = labelled && labelled.control;
       if (globalThis.waryHoundChecking || event.altKey) {
         event.preventDefault();

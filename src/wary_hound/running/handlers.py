@@ -10,11 +10,11 @@ HANDLERS = frozenset(
 
 
 def handler_of(element: Element, aim: Element | None) -> Element:
-    """What handles a click: the control that the element is in, or what shows the same hand around it, or the element itself."""
+    """What handles a click: the control that the element is in, also as the host of its tree, or what shows the same hand around
+    it, or the element itself."""
     page: Page = element.page
-    for index in (element.index, *page.ancestors(element.index)):
-        if page.semantics.roles[index] in HANDLERS or page[index].tag == "summary":
-            return page[index]
-        if page[index].tag == "label":
-            return page[index]
+    for inner in (element.index, *reversed(page.hosts(element.index))):
+        for index in (inner, *page.ancestors(inner)):
+            if page.semantics.roles[index] in HANDLERS or page.tags[index] in ("summary", "label"):
+                return page[index]
     return aim or element
