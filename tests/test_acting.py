@@ -312,6 +312,26 @@ def test_what_a_host_hands_into_a_control_covers_it_not(opened: Callable[..., Li
         live.click("shadow css{#e} -> css{button}")
 
 
+def test_links_around_blocks_and_what_waits_below_a_sticky_head_are_clicked(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><body style="margin:0"><header style="position:sticky;top:0;height:80px;background:#ccc">head</header>
+    <p id=log></p><section>before <a id=card href="#card"><div style="height:60px">Vega</div></a></section><div style="height:1500px"></div>
+    <button id=low>low</button><iframe style="transform:scale(.5);transform-origin:0 0;width:400px;height:200px;border:9px solid"
+    srcdoc="<body style=margin:0><button style='margin:150px 0 0 300px' onclick='parent.say(`frame`)'>in</button>"></iframe>
+    <div style="height:1500px"></div><div id=mask style="position:fixed;inset:0;background:#fffc"></div>
+    <script>const say = (v) => { document.getElementById("log").textContent += v + ";"; };
+    card.onclick = () => say("card"); low.onclick = () => say("low");
+    let looks = 0; addEventListener("scroll", () => { looks += 1; if (looks === 2) setTimeout(() => mask.remove(), 600); });
+    </script>""",
+        limit=6.0,
+    )
+    live.click("css{#low}")  # the mask goes when it has been scrolled to
+    live.click("css{#card}")
+    live.click("frame css{iframe} -> css{button}")
+    assert logged(live) == "low;card;frame;"
+    assert live.state("css{#card}").shown
+
+
 def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., LivePage]) -> None:
     live = opened("""<!doctype html><p id=log></p><button id=c onclick="say(confirm('Give it up?'))">c</button>
     <button id=p onclick="say(prompt('Name?', 'none'))">p</button>

@@ -33,11 +33,9 @@ def _holds(text: str, held: str, most: int) -> bool:
     return said == there or (most >= 0 and said[: len(there)] == there and len(held) >= most) or (not there and not said)
 
 
-_TICKED = """(e) => {
-  const rect = e.getClientRects()[0];
-  const shown = rect && rect.width > 1 && rect.height > 1 && e.checkVisibility({ visibilityProperty: true });
-  return [e.checked ?? e.getAttribute("aria-checked") === "true", !shown && Boolean(e.labels && e.labels.length)];
-}"""
+_TICKED = f"""(e) => [
+  e.checked ?? e.getAttribute("aria-checked") === "true", !({script("shown.js")})(e, 1) && Boolean(e.labels && e.labels.length),
+]"""
 """Whether a box is ticked, and whether the page hides it behind its label."""
 
 
@@ -326,7 +324,7 @@ class Acting:
         while True:
             ready, mark = self._target.ready(where, wants, deadline), self._view.connection.mark
             x, y = ready.point
-            still = gone < MOST_GONE
+            still = gone < MOST_GONE and not ready.aside
             move = sources.to_element(ready.node, *at) if still else sources.to_point(x + at[0], y + at[1])
             try:
                 self._send(ready.context if still else self.context, act(move))

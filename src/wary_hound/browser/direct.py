@@ -36,8 +36,15 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
 
 @lru_cache(maxsize=1)
 def ready_script() -> str:
-    """ready.js, with find.js as its first argument."""
-    return f"(...rest) => ({capturing.script('ready.js')})({capturing.script('find.js')}, ...rest)"
+    """ready.js, with find.js and shown.js as its first arguments."""
+    given = f"{capturing.script('find.js')}, {capturing.script('shown.js')}"
+    return f"(...rest) => ({capturing.script('ready.js')})({given}, ...rest)"
+
+
+@lru_cache(maxsize=1)
+def state_script() -> str:
+    """state.js, with shown.js as its first argument."""
+    return f"(element) => ({capturing.script('state.js')})({capturing.script('shown.js')}, element)"
 
 
 @lru_cache(maxsize=1)

@@ -12,6 +12,7 @@ from typing import TypeVar
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.acting import Acting
+from wary_hound.browser.direct import state_script
 from wary_hound.browser.target import Where
 from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserError, BrowserTimeout
@@ -49,7 +50,7 @@ class Reading(Acting):
 
         def question() -> ControlState:
             context, node = self._target.node(where)
-            said = self._view.connection.call(context, capturing.script("state.js"), node)
+            said = self._view.connection.call(context, state_script(), node)
             return ControlState(**{**said, "chosen": tuple(said["chosen"])})
 
         return self._view.ask(question, self._target.deadline)

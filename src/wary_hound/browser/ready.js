@@ -1,9 +1,10 @@
 // Waits until one element can be acted on: attached, shown, still over two frames, enabled, in view and not covered at the
-// point of action. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame.
-// Gives ["ready", element, x, y] with that point, or at the limit [what failed last, element or null]; at once ["gone"] where the
+// point of action. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
+// `shown` is shown.js. Gives ["ready", element, x, y, aside] with that point, and 1 where it is not the middle of the element's first
+// rectangle, which the protocol takes, or at the limit [what failed last, element or null]; at once ["gone"] where the
 // element of the capture is no longer there, and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx`
 // and `dy` are the point within it.
-(find, which, wants, limit, dx, dy) => new Promise((resolve) => {
+(find, shown, which, wants, limit, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
   const hops = typeof which === "string" ? JSON.parse(which) : null;
@@ -16,11 +17,8 @@
     return found ? found.length : 0;
   };
   // A box that a page hides in order to draw one itself is ticked by its label, as people do.
-  const shows = (e) => {
-    const rect = e.getClientRects()[0];
-    return rect && rect.width > 1 && rect.height > 1 && e.checkVisibility({ visibilityProperty: true });
-  };
-  const aim = () => (wants === "tick" && !shows(node) && [...(node.labels || [])].find(shows)) || node;
+  const drawn = (e) => shown(e, 1);
+  const aim = () => (wants === "tick" && !drawn(node) && [...(node.labels || [])].find(drawn)) || node;
   const end = performance.now() + limit;
   let last = null;
   let scrolled = 0;
@@ -28,6 +26,8 @@
   let idle = 0;
   let point = [0, 0];
   let why = "";
+  const OUTSIDE = "it lies outside of the window, where nothing can scroll to it";
+  const covered = (by) => (by === OUTSIDE ? by : `it is covered by ${by}`);
   const GRACE = 1000;
   const PASSING = new Set(["it is being scrolled into view", "it has not been at rest over two frames"]);
   const tell = (element) => {
@@ -58,7 +58,7 @@
       const root = at.getRootNode();
       const hit = root.elementFromPoint(x, y);
       const labelled = hit && hit.closest && hit.closest("label");
-      if (!hit) return "what lies outside of the window";
+      if (!hit) return OUTSIDE;
       if (hit === globalThis.waryHoundDrawn && globalThis.waryHoundDodge) globalThis.waryHoundDodge();  // our own panel
       const handed = hit.getRootNode() !== root && holdsText(at, x, y);
       if (!handed && !within(hit, at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) {
@@ -110,23 +110,26 @@
       }, options);
     }
   };
+  const middle = (rect) => [
+    (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2, (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2,
+  ];
   const unmet = () => {
     const count = refind();
     if (unknown) return "unknown";
     if (hops && count !== 1) return count ? `${count} elements match` : "no element matches";
     if (!node || !node.isConnected) return "gone";
     const aimed = aim();
-    const rect = aimed.getClientRects()[0];
-    if (!rect || !rect.width || !rect.height || !aimed.checkVisibility({ visibilityProperty: true })) return "it is not shown";
+    const rect = shown(aimed);
+    if (!rect) return "it is not shown";
     if (window !== top && !scrolled) {
       scrolled = 1;  // into the view of the documents around, too
       node.scrollIntoView({ block: "nearest", inline: "nearest", behavior: "instant" });
     }
     // Two looks within one frame prove no rest (browsers may run two callbacks in it, fractions of a millisecond apart). A page
     // that is not drawn at all, behind another, gives up waiting for one.
-    const drawn = document.timeline.currentTime;
-    if (last && drawn - frameOf < 4 && ++idle < 5) return "it has not been at rest over two frames";
-    frameOf = drawn;
+    const now = document.timeline.currentTime;
+    if (last && now - frameOf < 4 && ++idle < 5) return "it has not been at rest over two frames";
+    frameOf = now;
     idle = 0;
     const before = last;
     last = rect;
@@ -136,24 +139,23 @@
     if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
     const picked = node.localName === "input" && (node.type === "range" || node.type === "color");
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
-    let x = (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2;
-    let y = (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2;
+    let [x, y] = middle(rect);
     if (dx !== undefined) {
       const style = getComputedStyle(node);
-      x = rect.left + node.clientLeft + parseFloat(style.paddingLeft) + dx;
-      y = rect.top + node.clientTop + parseFloat(style.paddingTop) + dy;
+      x = rect.left + (node.clientLeft + parseFloat(style.paddingLeft) + dx) * (rect.width / node.offsetWidth);
+      y = rect.top + (node.clientTop + parseFloat(style.paddingTop) + dy) * (rect.height / node.offsetHeight);
     }
-    point = [x, y];
+    point = [x, y, shown(aimed, -1).width * shown(aimed, -1).height > 0 ? 0 : 1];
     const inside = rect.right > 0 && rect.bottom > 0 && rect.left < innerWidth && rect.top < innerHeight;
-    const by = inside ? cover(x, y) : "what lies outside of the window";
+    const by = inside ? cover(x, y) : OUTSIDE;
     if (by && scrolled < 3) {
       scrolled += 1;
-      aimed.scrollIntoView({ block: ["nearest", "center", "start"][scrolled - 1], inline: "nearest", behavior: "instant" });
+      aimed.scrollIntoView({ block: ["nearest", "start", "center"][scrolled - 1], inline: "nearest", behavior: "instant" });
       last = null;
-      why = `it is covered by ${by}`;
+      why = covered(by);
       return "it is being scrolled into view";
     }
-    return by ? `it is covered by ${by}` : "";
+    return by ? covered(by) : "";
   };
   const frame = () => new Promise((next) => { requestAnimationFrame(next); setTimeout(next, 100); });
   const turn = async () => {

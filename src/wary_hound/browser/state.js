@@ -1,16 +1,15 @@
 // What a control is now, whatever its markup says.
-(element) => {
+(shown, element) => {
   const attribute = (name) => element.getAttribute(name);
   const ticked = ["checkbox", "radio"].includes(element.type) ? element.checked
     : attribute("aria-checked") !== null ? attribute("aria-checked") === "true" : null;
-  const rect = element.getClientRects()[0];
   let active = document.activeElement;
   while (active && active.shadowRoot && active.shadowRoot.activeElement) active = active.shadowRoot.activeElement;
   return {
     value: typeof element.value === "string" ? element.value : null,
     ticked,
     chosen: element.localName === "select" ? [...element.selectedOptions].map((o) => o.text.trim().replace(/\s+/g, " ")) : [],
-    shown: Boolean(rect && rect.width && rect.height && element.checkVisibility({ visibilityProperty: true })),
+    shown: Boolean(shown(element)),
     enabled: !element.matches(":disabled") && attribute("aria-disabled") !== "true",
     editable: element.matches(":read-write"),
     focused: element === active || (element.getRootNode().activeElement === element),

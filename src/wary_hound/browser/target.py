@@ -53,11 +53,13 @@ class Guard:
 
 @dataclass(frozen=True, slots=True)
 class Ready:
-    """An element that can be acted on: its document, a reference to it there, and the point of action in the window of the page."""
+    """An element that can be acted on: its document, a reference to it there, the point of action in the window of the page, and
+    whether the protocol takes another for the element's middle."""
 
     context: str
     node: Json
     point: tuple[float, float]
+    aside: bool = False
 
 
 class Target:
@@ -170,23 +172,24 @@ class Target:
         healed_before = len(self.healed)
         direct = direct_form(as_locator(where).alternatives[0]) if where not in self.names else None
         if direct is not None:
-            state, node, *point = self.view.ask(lambda: self._waited(self.view.context, direct, wants, deadline), deadline)
+            state, node, *at = self.view.ask(lambda: self._waited(self.view.context, direct, wants, deadline), deadline)
             if state == "ready":
-                return Ready(self.view.context, {"sharedId": node["sharedId"]}, (point[0], point[1]))
+                return Ready(self.view.context, {"sharedId": node["sharedId"]}, (at[0], at[1]), bool(at[2]))
         while True:
             (context, number), *frames = self.one(where, deadline)
             if len(self.healed) > healed_before:  # it has had the limit: what was found instead has a moment to be ready
                 deadline, healed_before = max(deadline, time.monotonic() + ANOTHER_LIMIT), len(self.healed)
             try:
-                state, node, *point = self._waited(context, number, wants, deadline)
+                state, node, *at = self._waited(context, number, wants, deadline)
+                point, aside = at[:2], bool(at[2:] and at[2])
                 for outer, frame in frames:
                     if state == "ready":
-                        state, _, *point = self._waited(outer, frame, "hover", deadline, *point)
+                        state, _, *point = self._waited(outer, frame, "hover", deadline, *point[:2])
             except DocumentGone:
                 self.view.must_be_open()
-                state, node, point = "gone", {}, []
+                state, node, point, aside = "gone", {}, [], False
             if state == "ready":
-                return Ready(context, {"sharedId": node["sharedId"]}, (point[0], point[1]))
+                return Ready(context, {"sharedId": node["sharedId"]}, (point[0], point[1]), aside)
             if self.guards and not self._guarding and time.monotonic() < deadline:
                 self.guard_now(self.view.taken(deadline).page)
                 continue
