@@ -317,9 +317,10 @@ def test_links_around_blocks_and_what_waits_below_a_sticky_head_are_clicked(open
         """<!doctype html><body style="margin:0"><header style="position:sticky;top:0;height:80px;background:#ccc">head</header>
     <p id=log></p><section>before <a id=card href="#card"><div style="height:60px">Vega</div></a></section><div style="height:1500px"></div>
     <button id=low>low</button><iframe style="transform:scale(.5);transform-origin:0 0;width:400px;height:200px;border:9px solid"
-    srcdoc="<body style=margin:0><button style='margin:150px 0 0 300px' onclick='parent.say(`frame`)'>in</button>"></iframe>
+    srcdoc="<body style=margin:0><button style='margin:150px 0 0 300px' onclick='parent.say(`frame`)'>in</button>">
+    </iframe>
     <div style="height:1500px"></div><div id=mask style="position:fixed;inset:0;background:#fffc"></div>
-    <script>const say = (v) => { document.getElementById("log").textContent += v + ";"; };
+    <script>var say = (v) => { document.getElementById("log").textContent += v + ";"; };
     card.onclick = () => say("card"); low.onclick = () => say("low");
     let looks = 0; addEventListener("scroll", () => { looks += 1; if (looks === 2) setTimeout(() => mask.remove(), 600); });
     </script>""",

@@ -1,9 +1,8 @@
 // Waits until one element can be acted on: attached, shown, still over two frames, enabled, in view and not covered at the
 // point of action. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
-// `shown` is shown.js. Gives ["ready", element, x, y, aside] with that point, and 1 where it is not the middle of the element's first
-// rectangle, which the protocol takes, or at the limit [what failed last, element or null]; at once ["gone"] where the
-// element of the capture is no longer there, and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx`
-// and `dy` are the point within it.
+// `shown` is shown.js. Gives ["ready", element, x, y, aside] with that point, and 1 where browsers take another for the element's
+// middle, or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no longer there,
+// and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx` and `dy` are the point within it.
 (find, shown, which, wants, limit, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
@@ -140,12 +139,16 @@
     const picked = node.localName === "input" && (node.type === "range" || node.type === "color");
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
     let [x, y] = middle(rect);
+    const [first] = aimed.getClientRects();
+    let aside = !first.width || !first.height;
     if (dx !== undefined) {
       const style = getComputedStyle(node);
-      x = rect.left + (node.clientLeft + parseFloat(style.paddingLeft) + dx) * (rect.width / node.offsetWidth);
-      y = rect.top + (node.clientTop + parseFloat(style.paddingTop) + dy) * (rect.height / node.offsetHeight);
+      const [wide, high] = [rect.width / node.offsetWidth, rect.height / node.offsetHeight];
+      x = rect.left + (node.clientLeft + parseFloat(style.paddingLeft) + dx) * wide;
+      y = rect.top + (node.clientTop + parseFloat(style.paddingTop) + dy) * high;
+      aside = Math.abs(wide - 1) > 0.001 || Math.abs(high - 1) > 0.001;  // browsers do not reckon with a frame's scale
     }
-    point = [x, y, shown(aimed, -1).width * shown(aimed, -1).height > 0 ? 0 : 1];
+    point = [x, y, aside ? 1 : 0];
     const inside = rect.right > 0 && rect.bottom > 0 && rect.left < innerWidth && rect.top < innerHeight;
     const by = inside ? cover(x, y) : OUTSIDE;
     if (by && scrolled < 3) {

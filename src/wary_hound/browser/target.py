@@ -181,15 +181,16 @@ class Target:
                 deadline, healed_before = max(deadline, time.monotonic() + ANOTHER_LIMIT), len(self.healed)
             try:
                 state, node, *at = self._waited(context, number, wants, deadline)
-                point, aside = at[:2], bool(at[2:] and at[2])
+                aside = False
                 for outer, frame in frames:
                     if state == "ready":
-                        state, _, *point = self._waited(outer, frame, "hover", deadline, *point[:2])
+                        aside = aside or bool(at[2])
+                        state, _, *at = self._waited(outer, frame, "hover", deadline, *at[:2])
             except DocumentGone:
                 self.view.must_be_open()
-                state, node, point, aside = "gone", {}, [], False
+                state, node, at, aside = "gone", {}, [], False
             if state == "ready":
-                return Ready(context, {"sharedId": node["sharedId"]}, (point[0], point[1]), aside)
+                return Ready(context, {"sharedId": node["sharedId"]}, (at[0], at[1]), aside or bool(at[2]))
             if self.guards and not self._guarding and time.monotonic() < deadline:
                 self.guard_now(self.view.taken(deadline).page)
                 continue
