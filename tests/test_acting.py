@@ -315,7 +315,8 @@ def test_what_a_host_hands_into_a_control_covers_it_not(opened: Callable[..., Li
 def test_links_around_blocks_and_what_waits_below_a_sticky_head_are_clicked(opened: Callable[..., LivePage]) -> None:
     live = opened(
         """<!doctype html><body style="margin:0"><header style="position:sticky;top:0;height:80px;background:#ccc">head</header>
-    <p id=log></p><section>before <a id=card href="#card"><div style="height:60px">Vega</div></a></section><div style="height:1500px"></div>
+    <p id=log></p><section>before <a id=card href="#card"><div style="height:60px">Vega</div></a></section>
+    <div style="height:1500px"></div>
     <button id=low>low</button><iframe style="transform:scale(.5);transform-origin:0 0;width:400px;height:200px;border:9px solid"
     srcdoc="<body style=margin:0><button style='margin:150px 0 0 300px' onclick='parent.say(`frame`)'>in</button>">
     </iframe>
