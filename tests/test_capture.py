@@ -189,3 +189,21 @@ def test_what_style_does_to_words_is_kept_in_the_snapshot(browser: Browser, addr
     seen.write(tmp_path / "kept.html")
     assert [e.name for e in Page.read(tmp_path / "kept.html").find_all("css{button}")] == names
     assert [e.name for e in Page.parse(markup).find_all("css{button}")][:2] == ["Hold it", "x"]
+
+
+@pytest.mark.parametrize("kind", ["chromium", "firefox"])
+def test_a_document_that_comes_between_two_looks_is_taken_itself(
+    kind: str, address: str, request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    live = request.getfixturevalue(kind).open(f"{address}/odd.html")
+    look, reloads = capturing._closed, iter([live.reload])
+
+    def looked(connection: Connection, context: str) -> list[str]:
+        found = look(connection, context)
+        for reload in reloads:
+            reload()
+        return found
+
+    monkeypatch.setattr(capturing, "_closed", looked)
+    assert live.capture().find("css{#in}").text == "b"
+    live.close()

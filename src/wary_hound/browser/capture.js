@@ -18,6 +18,8 @@
   const say = Element.prototype.getAttribute;
   const has = Element.prototype.hasAttribute;
   const treeOf = Node.prototype.getRootNode;
+  // Another document than the one that was looked through for closed trees: it has only just come.
+  if (!globalThis.waryHoundWatch) return [JSON.stringify({ nodes: [] })];
   const changes = globalThis.waryHoundWatch.changes();
   const closed = globalThis.waryHoundClosed = new Map(roots.map((root) => [root.host, root]));
   const out = [];
