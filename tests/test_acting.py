@@ -312,6 +312,18 @@ def test_what_a_host_hands_into_a_control_covers_it_not(opened: Callable[..., Li
         live.click("shadow css{#e} -> css{button}")
 
 
+def test_a_click_that_its_document_never_hears_is_said(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><button id=b>b</button><iframe srcdoc="<p>in</p>"></iframe><script>
+    addEventListener("pointerdown", (e) => e.target.id === "b" && e.stopImmediatePropagation(), true);
+    addEventListener("click", (e) => e.target.id === "b" && e.stopImmediatePropagation(), true);</script>""",
+        limit=3.0,
+    )
+    with pytest.raises(BrowserError, match="its document heard of no click"):
+        live.click("css{#b}")
+    live.click("css{iframe}")
+
+
 def test_links_around_blocks_and_what_waits_below_a_sticky_head_are_clicked(opened: Callable[..., LivePage]) -> None:
     live = opened(
         """<!doctype html><body style="margin:0"><header style="position:sticky;top:0;height:80px;background:#ccc">head</header>

@@ -165,7 +165,8 @@
     for (;;) {
       const failed = unmet();
       if (!failed) {
-        if (wants === "click" && dx === undefined) arm();
+        const foreign = /^(iframe|frame|object|embed)$/.test(node.localName);  // what is pressed in it is heard there
+        if (wants === "click" && dx === undefined && !foreign) arm();
         return resolve(["ready", aim(), ...point]);
       }
       if (!PASSING.has(failed)) why = failed;
