@@ -1,13 +1,16 @@
 """Learns the judge of relocation from labelled histories and variants, and writes it as healing/judge.json.
 
-usage: learn_relocation.py FOLDER [--folds N] [--write]
+usage: learn_relocation.py FOLDER [--folds N] [--hidden] [--foreign] [--write]
 
 First the weights by which pairs of elements are aligned: a conditional logit where, for each labelled element on each pair of
 pages, the right choice among its candidates is the element with the same label. Then the trees that say whether a candidate is
 the one, on the evidence of all candidates, of the same with the element and all in it taken out of the new page, and of the
-same where what has come in its place is nobody else's; of each pair once more with facts hidden that made it sure, for a pair
-that an id shows teaches how to find one whose id has changed; and on pages of other applications, where nothing is to be found.
-Last the calibration, on what was left out.
+same where what has come in its place is nobody else's. Last the calibration, on what was left out.
+
+With --hidden the trees hear each pair once more with facts hidden that made it sure: a pair that an id shows teaches how to find
+one whose id has changed. With --foreign they hear pages of other applications, on which nothing is to be found. What is learnt
+with both names more on variants and next to nothing on foreign pages, and is too sure of a lone control on a page where all else of
+it has changed: the judge that ships does without.
 
 What is printed is of applications that nothing was learnt from: the applications are cut into folds, and all is learnt anew
 without each. scikit-learn is needed (the extra `learn`).
@@ -209,7 +212,7 @@ def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]
     return choices
 
 
-def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> list[Heard]:
+def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidden: bool = False) -> list[Heard]:
     heard = []
     reverse, claimed, image = (len(FEATURES) + STANDING.index(name) for name in ("reverse", "claimed", "is the image"))
     for known, (kind, old, new, was, now) in zip(cast, pairs_of(task), strict=True):
@@ -232,8 +235,9 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes) -> li
             free = without.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
             heard.append(Heard(task.application, kind, "free", True, -1, free))
-        known_as = dict(zip(numbers, wanted, strict=True))
-        heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
+        if hidden:
+            known_as = dict(zip(numbers, wanted, strict=True))
+            heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
     return heard
 
 
@@ -422,7 +426,7 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> N
     print(f"    calibration error {error / int(plain.sum()):.4f}", flush=True)
 
 
-def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes]) -> Judge:
+def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes], hidden: bool) -> Judge:
     """The judge of a case, from all tasks; prints how those learnt without a fold do on it."""
     count = len(tasks)
     start = rough()
@@ -434,20 +438,23 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
         first = fit_scores(kept, len(OWN))
         return first, first if case == REMEMBERED else fit_scores(kept, len(FEATURES))
 
+    def all_heard(first: Scores, later: Scores) -> list[Heard]:
+        told = pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast, [hidden] * count)
+        return [h for learnt in told for h in learnt]
+
     judged: list[Judged] = []
     folds = min(folds, len(applications))
     for fold in range(folds):
         held = applications[fold::folds]
         first, later = weights(held)
-        heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
+        heard = all_heard(first, later)
         forest = fit_forest([h for h in heard if h.apart_from(held)])
         judged += judge([h for h in heard if h.within(held)], forest)
         print(f"{case}: fold {fold + 1} of {folds}", flush=True)
     said, true = calibration(judged)
     report(case, judged, said, true)
     first, later = weights(())
-    heard = [h for learnt in pool.map(hear, tasks, [case] * count, [first] * count, [later] * count, cast) for h in learnt]
-    return Judge(first, later, fit_forest(heard), said, true)
+    return Judge(first, later, fit_forest(all_heard(first, later)), said, true)
 
 
 def main() -> None:
@@ -455,15 +462,18 @@ def main() -> None:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--folds", type=int, default=4)
     parser.add_argument("--case", choices=CASES, action="append")
+    parser.add_argument("--hidden", action="store_true")
+    parser.add_argument("--foreign", action="store_true")
     parser.add_argument("--write", action="store_true")
     options = parser.parse_args()
     histories = read_histories(options.folder)
-    tasks: list[Task] = [*histories, *read_variants(options.folder), *Foreign.pairs(histories)]
+    tasks: list[Task] = [*histories, *read_variants(options.folder)]
+    tasks += Foreign.pairs(histories) if options.foreign else ()
     with ProcessPoolExecutor() as pool:
         cast = list(pool.map(vote, tasks))
         print("witnesses heard", flush=True)
         for case in options.case or CASES:
-            learnt = learn(tasks, case, options.folds, pool, cast)
+            learnt = learn(tasks, case, options.folds, pool, cast, options.hidden)
             if options.write:
                 write(case, learnt, len({task.application for task in tasks}))
 
