@@ -31,14 +31,14 @@ WHAT = {"chromium": ("all", "driver", "page", "page"), "firefox": ("all", "page"
 """What is killed in turn; Firefox has no driver beside it."""
 
 
-def members(group: int) -> dict[int, bytes]:
-    """The living processes of a group, with their command lines."""
-    there: dict[int, bytes] = {}
+def members(group: int) -> dict[int, tuple[int, bytes]]:
+    """The living processes of a group, with their parents and command lines."""
+    there: dict[int, tuple[int, bytes]] = {}
     for folder in Path("/proc").glob("[0-9]*"):
         try:
             fields = (folder / "stat").read_text().rsplit(")", 1)[1].split()
             if int(fields[2]) == group and fields[0] != "Z":
-                there[int(folder.name)] = (folder / "cmdline").read_bytes()
+                there[int(folder.name)] = int(fields[1]), (folder / "cmdline").read_bytes()
         except OSError:
             continue
     return there
@@ -47,12 +47,13 @@ def members(group: int) -> dict[int, bytes]:
 def killing(group: int, what: str, after: float, killed: list[float]) -> None:
     """End what is meant after some seconds."""
     time.sleep(after)
-    marked = [pid for pid, said in members(group).items() if what == "page" and any(mark in said for mark in PAGES)]
+    there = members(group)
+    marked = [pid for pid, (_, said) in there.items() if what == "page" and any(mark in said for mark in PAGES)]
     marked = [random.choice(marked)] if marked else []  # of a page's processes one, as it happens
     killed.append(time.perf_counter())
     if what == "all":
         os.killpg(group, signal.SIGKILL)
-    for pid in [group] if what == "driver" else marked:  # it leads the group
+    for pid in [pid for pid, (parent, _) in there.items() if parent == group] if what == "driver" else marked:
         os.kill(pid, signal.SIGKILL)
 
 
