@@ -312,6 +312,15 @@ def test_what_a_host_hands_into_a_control_covers_it_not(opened: Callable[..., Li
         live.click("shadow css{#e} -> css{button}")
 
 
+def test_options_are_chosen_by_what_people_read(opened: Callable[..., LivePage]) -> None:
+    live = opened("<!doctype html><select id=s style='text-transform:uppercase'><option>dune<option>heron lamp</select>")
+    for text in ("HERON LAMP", "dune", "heron lamp"):
+        live.choose("css{#s}", text)
+        assert live.state("css{#s}").chosen == (text.lower(),)
+    with pytest.raises(BrowserError, match="its options are: dune, heron lamp"):
+        live.choose("css{#s}", "Dune")
+
+
 def test_a_click_that_its_document_never_hears_is_said(opened: Callable[..., LivePage]) -> None:
     live = opened(
         """<!doctype html><button id=b>b</button><iframe srcdoc="<p>in</p>"></iframe><script>
