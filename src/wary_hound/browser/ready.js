@@ -165,8 +165,7 @@
     for (;;) {
       const failed = unmet();
       if (!failed) {
-        const foreign = /^(iframe|frame|object|embed)$/.test(node.localName);  // what is pressed in it is heard there
-        if (wants === "click" && dx === undefined && !foreign) arm();
+        if (wants === "click" && dx === undefined) arm();
         return resolve(["ready", aim(), ...point]);
       }
       if (!PASSING.has(failed)) why = failed;
