@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from conftest import PAGES, read, run
@@ -308,6 +308,7 @@ MARKUP = st.recursive(
 
 
 @given(st.lists(MARKUP, min_size=1, max_size=3).map("".join))
+@example("<ul><b>Vega</b><ul></ul><ul><b>Vega</b></ul></ul>")
 def test_a_path_by_positions_finds_its_element_alone_and_is_no_longer_than_the_absolute_one(markup: str) -> None:
     page = Page.parse(f"<!doctype html><body>{markup}")
     for element in page.find_all("css{body *}"):

@@ -53,7 +53,7 @@ def relative_css(page: Page, index: int) -> Finder:
             for between in (" ", ">") if below is not None else ("",):
                 finder = css(level if below is None else joined(level, between, below))
                 if find_in(page, finder, scope).tolist() == [index]:
-                    return finder
+                    return min(finder, absolute_css(page, index), key=lambda made: len(str(made)))
         level = selector(tag) if page.index.siblings_of_type[at] == 1 else selector(tag, place)
         below = level if below is None else joined(level, ">", below)
     return absolute_css(page, index)
