@@ -14,12 +14,12 @@ from pathlib import Path
 from types import TracebackType
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
-from wary_hound.browser.browser import Browser, Named, User
+from wary_hound.browser.browser import Browser, User
 from wary_hound.browser.dialogs import Dialog, Kind
 from wary_hound.browser.downloads import Download, Downloading
 from wary_hound.browser.keeping import Cookie
 from wary_hound.browser.network import Request
-from wary_hound.browser.page import LivePage, Said, Until
+from wary_hound.browser.page import LivePage, Said
 from wary_hound.browser.target import Guard, Where
 from wary_hound.browser.waiting import spawned
 from wary_hound.healing.names import Healed, Healing, Known
@@ -34,6 +34,18 @@ def _awaited(method: Callable[Concatenate[LivePage, P], T]) -> Callable[Concaten
     @functools.wraps(method)
     def called(page: AsyncPage, /, *arguments: P.args, **named: P.kwargs) -> Awaitable[T]:
         return spawned(functools.partial(method, page.blocking, *arguments, **named))
+
+    return called
+
+
+def _giving_page(
+    method: Callable[Concatenate[Any, P], LivePage],
+) -> Callable[Concatenate[AsyncBrowser | AsyncUser, P], Awaitable[AsyncPage]]:
+    """The same of a method of a browser or one of its users that gives a page."""
+
+    @functools.wraps(method)
+    async def called(owner: AsyncBrowser | AsyncUser, /, *arguments: P.args, **named: P.kwargs) -> AsyncPage:
+        return owner._page(await spawned(functools.partial(method, owner.blocking, *arguments, **named)))
 
     return called
 
@@ -207,25 +219,12 @@ class AsyncBrowser:
     def _page(self, blocking: LivePage) -> AsyncPage:
         return self._pages.setdefault(blocking.context, AsyncPage(blocking))
 
-    async def open(
-        self,
-        address: str,
-        book: Named | None = None,
-        healing: Healing = "propose",
-        *,
-        until: Until | str = "rest",
-        kept: str | Path | None = None,
-    ) -> AsyncPage:
-        """A new page at an address, loaded and at rest; see `Browser.open`."""
-        return self._page(await spawned(lambda: self.blocking.open(address, book, healing, until=until, kept=kept)))
+    open = _giving_page(Browser.open)
+    page = _giving_page(Browser.page)
 
     async def pages(self) -> tuple[AsyncPage, ...]:
         """All open pages, those that pages opened by themselves too."""
         return tuple(map(self._page, await spawned(lambda: self.blocking.pages)))
-
-    async def page(self, address: str, limit: float | None = None) -> AsyncPage:
-        """The open page at an address, waited for; see `Browser.page`."""
-        return self._page(await spawned(lambda: self.blocking.page(address, limit)))
 
     async def user(self) -> AsyncUser:
         """Another user of this browser, for an `async with` block; see `Browser.user`."""
@@ -250,17 +249,10 @@ class AsyncUser:
         self.browser = browser
         self.blocking = blocking
 
-    async def open(
-        self,
-        address: str,
-        book: Named | None = None,
-        healing: Healing = "propose",
-        *,
-        until: Until | str = "rest",
-        kept: str | Path | None = None,
-    ) -> AsyncPage:
-        """A new page of this user; see `Browser.open`."""
-        return self.browser._page(await spawned(lambda: self.blocking.open(address, book, healing, until=until, kept=kept)))
+    open = _giving_page(User.open)
+
+    def _page(self, blocking: LivePage) -> AsyncPage:
+        return self.browser._page(blocking)
 
     async def close(self) -> None:
         """Close its pages and forget its cookies and storage."""
