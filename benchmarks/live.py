@@ -61,10 +61,11 @@ def acting(live: LivePage) -> None:
 
 
 def overhead(browser: Browser, folder: Path) -> None:
-    """A click beside the same input actions sent bare, by each strategy, on a small page and on large ones."""
+    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: one that looks an element up
+    (by CSS) and the input actions; and beside the input actions alone."""
     (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>")
     small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "text{x}", "css{button} @row-of text{Vega}")
-    print(f"\n{'elements':>8}  {'a click':>44} {'bare':>7} {'ours':>7} {'ratio':>6}")
+    print(f"\n{'elements':>8}  {'a click':>44} {'look-up':>8} {'input':>7} {'ours':>7} {'ratio':>6} {'to input':>9}")
     for rows in (0, 700, 3500):
         if rows:
             (folder / "plain.html").write_text(season(rows))
@@ -76,16 +77,23 @@ def overhead(browser: Browser, folder: Path) -> None:
             move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
             press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
             actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
-            bare, ours = [], []
+            looking, bare, ours = [], [], []
             for _ in range(9):
+                start = time.perf_counter()
+                way = {"type": "css", "value": "tr:nth-child(90) button, #b"}
+                live._connection.send("browsingContext.locateNodes", context=ready.context, locator=way)
+                looking.append(time.perf_counter() - start)
                 start = time.perf_counter()
                 live._connection.send("input.performActions", context=ready.context, actions=actions)
                 bare.append(time.perf_counter() - start)
                 start = time.perf_counter()
                 live.click(locator)
                 ours.append(time.perf_counter() - start)
-            one, other = statistics.median(bare), statistics.median(ours)
-            print(f"{len(page):8,}  {locator:>44} {one * 1e3:5.0f}ms {other * 1e3:5.0f}ms {other / one:6.1f}")
+            look, one, other = statistics.median(looking), statistics.median(bare), statistics.median(ours)
+            print(
+                f"{len(page):8,}  {locator:>44} {look * 1e3:6.0f}ms {one * 1e3:5.0f}ms {other * 1e3:5.0f}ms "
+                f"{other / (look + one):6.1f} {other / one:9.1f}"
+            )
 
 
 def large(page: Page) -> list[str]:
@@ -98,6 +106,22 @@ def large(page: Page) -> list[str]:
         f"text{{{told}}}", f"css{{button}} @row-of text{{{told}}}",
         f"role{{button}} @row-of text{{{told}}}",
     ]  # fmt: skip
+
+
+def blocks(browser: Browser, folder: Path) -> None:
+    """A click by text on a page of blocks, each of which may host a closed tree: the first, and later ones."""
+    row = "<div class=row><div><span>Night {0}</span></div><div><button>Hold {0}</button></div></div>"
+    (folder / "blocks.html").write_text("<!doctype html><body>" + "".join(row.format(i) for i in range(1000)))
+    live = browser.open((folder / "blocks.html").as_uri())
+    times = []
+    for number in range(8):
+        start = time.perf_counter()
+        live.click(f"text{{Hold {90 + number}}}")
+        times.append(time.perf_counter() - start)
+    first, later = times[0], statistics.median(times[1:])
+    print(
+        f"\nA click by text on 4,000 blocks: the first {first * 1e3:.0f} ms, later {later * 1e3:.0f} ms, ratio {first / later:.1f}"
+    )
 
 
 def ticking(browser: Browser, folder: Path) -> None:
@@ -144,6 +168,7 @@ def main() -> None:
         (folder / "late.html").write_text(LATE)
         acting(browser.open((folder / "late.html").as_uri()))
         overhead(browser, folder)
+        blocks(browser, folder)
         ticking(browser, folder)
     left_behind(kind, int(sys.argv[2]) if len(sys.argv) > 2 else 10)
 

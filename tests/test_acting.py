@@ -607,7 +607,7 @@ def test_an_action_needs_no_capture_where_the_browser_can_tell_itself(
     live = opened()
     taken: list[str] = []
     usual = capturing.capture
-    monkeypatch.setattr(capturing, "capture", lambda *a: taken.append("x") or usual(*a))  # type: ignore[func-returns-value]
+    monkeypatch.setattr(capturing, "capture", lambda *a, **k: taken.append("x") or usual(*a, **k))  # type: ignore[func-returns-value]
     live.click("xpath{//button[@id='plain']}")
     live.type("css{label} -> css{#name}", "Ada")
     assert taken == []
@@ -615,3 +615,25 @@ def test_an_action_needs_no_capture_where_the_browser_can_tell_itself(
     live.click("shadow css{sky-card} -> css{button}")
     assert taken == ["x"], "a closed tree has to be seen once"
     assert logged(live) == "over;click;name=Ada;turned;turned;"
+
+
+@pytest.mark.parametrize("kind", ["chromium", "firefox"])
+@pytest.mark.parametrize("leave", ["button", "a", "#by-script", "#sent"])
+def test_what_comes_right_after_a_click_sees_what_it_led_to(
+    kind: str, leave: str, request: pytest.FixtureRequest, tmp_path: Path
+) -> None:
+    (tmp_path / "next.html").write_text("<!doctype html><h1>Next</h1>")
+    (tmp_path / "first.html").write_text(
+        "<!doctype html><p>0</p><form action=next.html><button>Send</button></form><a href=next.html>Next</a>"
+        "<b id=by-script onclick='location.href = `next.html`'>Go</b><b id=sent onclick='document.forms[0].submit()'>Send</b>"
+        "<i onclick='requestAnimationFrame(() => { document.querySelector(`p`).textContent++; })'>Count</i>"
+    )
+    live = request.getfixturevalue(kind).open((tmp_path / "first.html").as_uri())
+    for count in range(1, 6):
+        live.click("css{i}")
+        assert live.script("() => document.querySelector('p').textContent") == str(count), "what the next frame shows"
+    for _ in range(4):
+        live.click(f"css{{{leave}}}")
+        assert live.script("() => document.body.textContent") == "Next"
+        live.back()
+    live.close()

@@ -10,6 +10,7 @@ import pytest
 from wary_hound import Browser, Page
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
+from wary_hound.browser.protocol import Json
 from wary_hound.demo.server import serve
 
 DEEP = """<!doctype html><body style="margin:0"><h1>Deep</h1><night-list></night-list>
@@ -124,7 +125,7 @@ def test_odd_markup_is_taken_as_the_tree_that_it_is(browser: Browser, address: s
     assert all(not again.semantics.raw_text(e.index) for e in again.find_all("css{script}"))
 
 
-def test_a_capture_takes_three_calls_a_frame_and_one_a_level_of_closed_trees(
+def test_what_hosts_closed_trees_is_asked_of_each_element_once(
     chromium: Browser, address: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     live = chromium.open(f"{address}/deep.html")
@@ -138,24 +139,46 @@ def test_a_capture_takes_three_calls_a_frame_and_one_a_level_of_closed_trees(
 
     monkeypatch.setattr(connection, "send", counted)
     live.capture()
-    assert len(sent) == 3 * 3 + 2, "three documents, closed trees within closed trees"
+    assert len(sent) == 3 * 3 + 1, "three documents, closed trees within closed trees"
+    sent.clear()
+    live.until(lambda page: True)
+    assert len(sent) == 2 * 3, "a walk, and what changed meanwhile"
+
+
+def test_a_closed_tree_that_is_made_later_is_seen(browser: Browser, tmp_path: Path) -> None:
+    (tmp_path / "late.html").write_text(
+        "<!doctype html><div id=a></div><div id=b style='height: 9px; overflow: hidden'></div><script>"
+        "const give = (e) => { e.attachShadow({mode: 'closed'}).innerHTML = '<button>Hold</button>'; };</script>"
+    )
+    live = browser.open((tmp_path / "late.html").as_uri())
+    assert not live.capture().find_all("shadow css{div} -> css{button}")
+    live.script("() => document.body.append(document.createElement('section'))")
+    inside = "shadow css{#%s} -> css{button}"
+    run = "(id) => { const s = document.createElement('script'); s.textContent = `give(${id})`; document.body.append(s); }"
+    live._connection.call(live.context, run, "a")
+    assert live.until(lambda page: bool(page.find_all(inside % "a")))[1]
+    live._connection.call(live.context, run, "b")
+    assert live.capture().find(inside % "b").text == "Hold", "whatever its size"
 
 
 def test_what_changes_while_it_is_taken_is_taken_again(browser: Browser, address: str, monkeypatch: pytest.MonkeyPatch) -> None:
     live = browser.open(f"{address}/deep.html")
-    usual, tried, changing = capturing._closed, [], {1}
+    look, answered, tried, changing = capturing.documents, capturing.closed_roots, list[bool](), {1}
 
-    def closed(connection: Connection, context: str) -> list[str]:
-        found = usual(connection, context)
-        if context == live.context:
-            tried.append(len(found))
-            if len(tried) in changing:  # after the search for closed trees, before the walk
-                live.script("() => { document.body.prepend(document.createElement('sky-cell')); }")
-        return found
+    def looked(connection: Connection, context: str, fresh: bool) -> object:
+        tried.append(len(tried) + 1 in changing)
+        return look(connection, context, fresh)
 
-    monkeypatch.setattr(capturing, "_closed", closed)
+    def closed(hosts: list[Json]) -> list[str]:
+        if tried[-1]:  # after the search for closed trees, before the walk
+            tried[-1] = False
+            live.script("() => { document.body.prepend(document.createElement('sky-cell')); }")
+        return answered(hosts)
+
+    monkeypatch.setattr(capturing, "documents", looked)
+    monkeypatch.setattr(capturing, "closed_roots", closed)
     page = live.capture()
-    assert (tried, page.notes) == ([3, 4], ())
+    assert (len(tried), page.notes) == (2, ())
     assert page.find("shadow css{body > sky-cell} -> css{b}").text == "cell"
     changing = set(range(100))
     assert "was changing while it was taken, 4 times over" in live.capture().notes[0]
@@ -196,14 +219,13 @@ def test_a_document_that_comes_between_two_looks_is_taken_itself(
     kind: str, address: str, request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     live = request.getfixturevalue(kind).open(f"{address}/odd.html")
-    look, reloads = capturing._closed, iter([live.reload])
+    answered, reloads = capturing.closed_roots, iter([live.reload])
 
-    def looked(connection: Connection, context: str) -> list[str]:
-        found = look(connection, context)
+    def closed(hosts: list[Json]) -> list[str]:
         for reload in reloads:
             reload()
-        return found
+        return answered(hosts)
 
-    monkeypatch.setattr(capturing, "_closed", looked)
+    monkeypatch.setattr(capturing, "closed_roots", closed)
     assert live.capture().find("css{#in}").text == "b"
     live.close()

@@ -23,6 +23,8 @@ from wary_hound.locator.evaluate import match
 
 MOST_GONE = 3
 """So often an element may go away between a look and an act before the point at which it stands is acted on."""
+BEGINNING = 0.5
+"""Seconds in which a navigation is told of that a page has said to begin."""
 MOST_TYPED = 200
 """So many characters are typed in one call of the protocol: each has the time limit."""
 
@@ -148,15 +150,18 @@ class Acting:
         left = max(1.0, deadline - time.monotonic())
         try:
             heard = self._view.connection.call(ready.context, script("heard.js"), limit=left)
-        except DocumentGone:
-            heard = None  # it went elsewhere: whatever was clicked has heard it
+        except DocumentGone:  # it went elsewhere: whatever was clicked has heard it
             self._view.after_action(mark, left)
-        except BrowserTimeout:
-            heard = None
-        if heard is None:
             return True
+        except BrowserTimeout:
+            return True
+        if heard is not None and heard[-1]:
+            self._view.begun(mark, min(left, BEGINNING))
         self._view.arrive(mark, left)
-        pressed, clicked, there, other = heard
+        if heard is None:
+            return True  # it is another document already
+        pressed, clicked, there, other, drawn, _ = heard
+        self._view.undrawn = not drawn
         if clicked or (pressed and there) or not (other or pressed) or (there and not other):
             return True
         if not there and time.monotonic() < deadline:

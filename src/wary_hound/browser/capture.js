@@ -1,7 +1,7 @@
 // Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
-// frames. `roots` are the closed shadow roots, which only the protocol can hand over. With a `sieve` (sieve.js) and `plans` it
-// takes of the document's own tree what these ask for, and no frames: null where the sieve cannot tell.
-(sieve, plans, ...roots) => {
+// frames. `roots` are the closed shadow roots, which only the protocol can hand over. With a `sieve`, a function of what it may ask
+// of the page (sieve.js), it takes of the document's own tree what that lets through, and no frames: null where it cannot tell.
+(sieve, ...roots) => {
   // A form's controls stand before its own properties, whatever they are named: these are read through the prototypes.
   const getter = (proto, name) => {
     const get = Object.getOwnPropertyDescriptor(proto, name).get;
@@ -93,10 +93,12 @@
     }
   };
   const decorations = new Map();
-  const mayHave = (element) => {
-    const root = treeOf.call(element);
+  const decorationsOf = (root) => {
     if (!decorations.has(root)) decorations.set(root, decorated(root));
-    const known = decorations.get(root);
+    return decorations.get(root);
+  };
+  const mayHave = (element) => {
+    const known = decorationsOf(treeOf.call(element));
     const hosts = (e) => e && kindOf(e) === 1 && (shadowOf(e) || closed.has(e));
     return !known || known.has(element) || hosts(element) || hosts(parentOf(element)) || has.call(element, "part");
   };
@@ -118,8 +120,10 @@
   };
   // Options have no box while their list is closed, but whoever sees the list can see them.
   const visible = (element) => shows(["option", "optgroup"].includes(tagOf(element)) && element.closest("select") || element);
-  const page = { attributesOf, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, mayHave, generated };
-  const asked = sieve && sieve(plans, page);
+  const undecorated = () => decorationsOf(document)?.size === 0;
+  const page = { getter, attributesOf, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, shows, visible, mayHave, generated,
+                 undecorated };
+  const asked = sieve && sieve(page);
   if (sieve && !(asked && asked.whole.size)) return null;
   const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));
   const complete = [];  // the numbers of elements that are taken with all that is in them

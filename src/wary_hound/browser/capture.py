@@ -1,7 +1,7 @@
 """Capture: a live page, with all its frames and open and closed shadow trees, as a `Page`.
 
-Two calls a frame (three where there are several) and one for each level of closed shadow trees. Each document is walked in one
-go; changes between the calls are counted in the page, and what changed is taken again.
+One call a frame (two where there are several), and one more for each level of shadow trees that may be closed and were not asked
+for before. Each document is walked in one go; changes between the calls are counted in the page, and what changed is taken again.
 """
 
 from __future__ import annotations
@@ -46,7 +46,7 @@ def script(name: str) -> str:
 @cache
 def taking() -> str:
     """The function that takes one document whole, given its closed shadow roots."""
-    return f"(...roots) => ({script('capture.js')})(null, [], ...roots)"
+    return f"(...roots) => ({script('capture.js')})(null, ...roots)"
 
 
 @dataclass
@@ -84,13 +84,14 @@ class Capture:
     places: list[tuple[str, int]]
 
 
-def capture(connection: Connection, context: str, time: str, secrets: Secrets = ORDINARY) -> Capture:
-    """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts; `secrets` say what stays out.
+def capture(connection: Connection, context: str, time: str, secrets: Secrets = ORDINARY, *, fresh: bool = True) -> Capture:
+    """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts; `secrets` say what stays out. Where it
+    need not be `fresh`, elements that hosted no closed tree before, and have kept their size, are taken to host none now.
 
     Raises BrowserError where the browser refuses or goes away; a frame that vanishes meanwhile is left out.
     """
     for _ in range(MOST_TRIES):
-        taken, whole = documents(connection, context)
+        taken, whole = documents(connection, context, fresh)
         if whole:
             break
     note = f"the page was changing while it was taken, {MOST_TRIES} times over: frames and shadow trees may not be of one moment"
@@ -100,9 +101,7 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
 def part(connection: Connection, context: str, time: str, secrets: Secrets, plans: str) -> tuple[Capture | None, frozenset[int]]:
     """What the outermost document shows of what some plans (JSON) ask for, as sieve.js lets it through; and which
     elements were taken with all that is in them. None where the sieve cannot tell, or the document changes meanwhile."""
-    roots = [{"sharedId": shared} for shared in _closed(connection, context)]
-    function = f"(plans, ...roots) => ({script('capture.js')})({script('sieve.js')}, JSON.parse(plans), ...roots)"
-    answer = connection.call(context, function, plans, *roots)
+    answer = _walked(connection, context, plans, fresh=False)
     if answer is None:
         return None, frozenset()
     here, unchanged = document_of(answer[0], [])
@@ -111,9 +110,9 @@ def part(connection: Connection, context: str, time: str, secrets: Secrets, plan
     return assembled({context: here}, context, time, secrets), frozenset(here.complete)
 
 
-def documents(connection: Connection, context: str) -> tuple[dict[str, Document], bool]:
+def documents(connection: Connection, context: str, fresh: bool = True) -> tuple[dict[str, Document], bool]:
     """What each document shows, by its context, and whether nothing has changed meanwhile."""
-    top, whole = _take(connection, context)
+    top, whole = _take(connection, context, fresh)
     taken = {context: top}
     waiting = [f for f in top.frames if f]
     while waiting and len(taken) < MOST_FRAMES:
@@ -121,7 +120,7 @@ def documents(connection: Connection, context: str) -> tuple[dict[str, Document]
         if frame in taken:
             continue
         try:
-            taken[frame], unchanged = _take(connection, frame)
+            taken[frame], unchanged = _take(connection, frame, fresh)
             whole = whole and unchanged
         except (BrowserTimeout, BrowserGone):
             raise
@@ -167,10 +166,9 @@ def _pictured(connection: Connection, context: str, origin: str) -> bytes:
     return base64.b64decode(result["data"])
 
 
-def _take(connection: Connection, context: str) -> tuple[Document, bool]:
+def _take(connection: Connection, context: str, fresh: bool) -> tuple[Document, bool]:
     """One document, and whether it stayed the same from the search for its closed trees to the walk."""
-    roots = [{"sharedId": shared} for shared in _closed(connection, context)]
-    text, *windows = connection.call(context, taking(), *roots)
+    text, *windows = _walked(connection, context, "", fresh)
     frames = [w["value"]["context"] if isinstance(w, dict) and w.get("type") == "window" else "" for w in windows]
     return document_of(text, frames)
 
@@ -192,16 +190,26 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
     return here, not data["changes"]
 
 
-def _closed(connection: Connection, context: str) -> list[str]:
-    """Shared ids of all closed shadow roots, outer before inner: one call, and one more for each level of them."""
-    closed: list[str] = []
-    inside: list[str] = []
+def _walked(connection: Connection, context: str, plans: str, fresh: bool) -> Any:
+    """What capture.js gives of one document and all its shadow trees, by `plans` (JSON) for the sieve where there are any."""
+    shown: list[str] = []
+    answered = 0
     while True:
-        hosts = connection.call(context, script("hosts.js"), *({"sharedId": shared} for shared in inside))
-        inside = closed_roots(hosts)
-        if not inside:
-            return closed
-        closed.extend(inside)
+        answer = connection.call(context, _walking(), plans, answered, int(fresh), *({"sharedId": root} for root in shown))
+        if not isinstance(answer, dict):
+            return answer
+        shown, answered = closed_roots(answer["ask"]), 1
+
+
+@cache
+def _walking() -> str:
+    """hosts.js, and capture.js once nothing is left to ask."""
+    return f"""(plans, answered, fresh, ...shown) => {{
+      const found = ({script("hosts.js")})(answered, fresh, ...shown);
+      if (found.ask) return found;
+      const sieve = plans ? (page) => ({script("sieve.js")})(JSON.parse(plans), found.trees, page) : null;
+      return ({script("capture.js")})(sieve, ...found.roots);
+    }}"""
 
 
 def _events(collected: _Collected, taken: dict[str, Document], context: str, origin: tuple[float, float]) -> Iterator[Event]:

@@ -1,5 +1,6 @@
-// After the next frame: whether the element that was to be clicked was pressed, was clicked, is still there, and what else received
-// the press where it did not. Null where nobody listened.
+// Whether the element that was to be clicked was pressed, was clicked, is still there, what else received the press where it did
+// not, whether a frame has been drawn since, and whether the page is going to another document. Where it may, or did not receive the
+// click, a frame is waited for. Null where nobody listened.
 () => new Promise((resolve) => {
   const press = globalThis.waryHoundPress;
   if (!press) return resolve(null);
@@ -11,8 +12,14 @@
     // One that was armed meanwhile is another click's.
     if (globalThis.waryHoundPress === press) globalThis.waryHoundPress = null;
     globalThis.waryHoundStruck = press.struck || null;
-    resolve([press.pressed, press.clicked, press.node.isConnected, press.other]);
+    resolve([press.pressed, press.clicked, press.node.isConnected, press.other, drawn, Boolean(press.going && !press.going.defaultPrevented)]);
   };
-  const drawn = new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); });
-  drawn.then(tell);
+  let drawn = 0;
+  const draw = () => {
+    drawn = 1;
+    new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); }).then(tell);
+  };
+  const leaves = () => press.leaves || !press.clicked || !press.node.isConnected;
+  if (leaves()) draw();
+  else setTimeout(() => (leaves() ? draw() : tell()));
 })

@@ -168,7 +168,7 @@ class LivePage(Reading):
         return self._view.settle(self.limit if limit is None else limit)
 
     def _taken(self) -> capturing.Capture:
-        return self._view.taken(self._target.deadline)
+        return self._view.taken(self._target.deadline, fresh=True)
 
     def capture(self) -> Page:
         """What the page shows now, all trees, as a `Page` with facts."""
@@ -239,6 +239,7 @@ class LivePage(Reading):
 
     def script(self, function: str, *arguments: Any) -> Any:
         """Call a JavaScript function in the page, with texts and numbers as arguments, and give its value."""
+        self._view.drawn(self._target.deadline)
         return self._connection.call(self.context, function, *arguments)
 
     # --- what it does beside ------------------------------------------------------------------------------------------

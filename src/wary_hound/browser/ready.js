@@ -71,8 +71,17 @@
   const arm = () => {
     if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort();
     const ended = new AbortController();
-    const press = globalThis.waryHoundPress = { node, pressed: false, clicked: false, other: "", ended };
+    const press = globalThis.waryHoundPress = { node, pressed: false, clicked: false, other: "", ended, leaves: true };
     const options = { capture: true, signal: ended.signal };
+    // Whether it leads to another document, where that can be told: forms are sent a moment after the click.
+    if (window === top && globalThis.navigation) {
+      press.leaves = false;
+      globalThis.navigation.addEventListener("navigate", (event) => {
+        press.leaves = true;
+        if (!event.destination.sameDocument && !event.downloadRequest) press.going = event;
+      }, { signal: ended.signal });
+      for (const kind of ["submit", "formdata"]) addEventListener(kind, () => { press.leaves = true; }, options);
+    }
     // Of what happens in a closed tree, only its host is told outside.
     const hosting = (first) => first.getRootNode() !== press.node.getRootNode() && within(press.node, first);
     // A page that draws itself anew between look and press puts another in the element's place: what our look would find now, or,

@@ -1,12 +1,14 @@
 // What a capture needs of a document for some locators alone: the elements that each may mean, with all that their roles, names,
 // labels and texts rest on. `plans` say what each asks for; whatever is let through in vain costs time only, what is left out by
-// mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only.
+// mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only. `trees` is
+// the number of shadow trees in the document.
 // Gives { whole, parts }: elements that are taken with all that is in them, and those of which only the tags are; null where only
 // the whole document can tell.
-(plans, page) => {
-  const { kindOf, tagOf, shadowOf, parentOf, childrenOf, attributesOf, treeOf, say, closed, visible, mayHave, generated } = page;
+(plans, trees, page) => {
+  const { kindOf, tagOf, shadowOf, parentOf, childrenOf, attributesOf, treeOf, say, closed, shows, visible, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
   const SMALL = 60;  // elements whose letters are worth gathering
+  const UNREAD = new Set(["script", "style", "noscript", "template"]);
   // Letter case, width and the like may come from style sheets; upper case alone depends on no neighbours.
   const bare = (text) => text.normalize("NFKD").toUpperCase().replace(/\s+/g, "");
   // Controls of a form, and pictures of a document, may be named like what is asked for here: that is asked of the prototypes.
@@ -18,32 +20,36 @@
   const closest = (element, selector) => Element.prototype.closest.call(element, selector);
   const holds = (element, other) => Node.prototype.contains.call(element, other);
   const children = (node) => [...childrenOf(node)].filter((child) => kindOf(child) === 1);
-  const wordsIn = (element) => {
-    const walker = document.createTreeWalker(element, NodeFilter.SHOW_TEXT);
-    let text = "";
-    while (walker.nextNode()) text += walker.currentNode.data;
-    return text;
-  };
+  const [wordsIn, firstIn] = [page.getter(Node.prototype, "textContent"), page.getter(Element.prototype, "firstElementChild")];
+  // On most pages nothing stands before or after an element's own texts, and nothing in trees of its own.
+  const simple = !trees && page.undecorated();
+  const mayHave = (element) => !simple && page.mayHave(element);
   const hosts = (element) => shadowOf(element) || closed.get(element);
   const above = (node) => parentOf(node) || (kindOf(node) === 11 && node.host) || null;
-  const inside = (element) => [element, ...matching(element, "*")];
+  const inside = (element) => (firstIn(element) ? [element, ...matching(element, "*")] : [element]);
 
   // --- words -----------------------------------------------------------------------------------------------------
   // All letters that an element's name may be made of; null where there may be others.
   const letters = (element) => {
     const own = inside(element);
-    if (own.length > SMALL || own.some((e) => hosts(e) || mayHave(e))) return null;
-    const values = own.flatMap((e) => [...[...attributesOf(e)].map((a) => a.value), typeof e.value === "string" ? e.value : ""]);
-    return bare(wordsIn(element) + values.join("") + "SubmitResetQuery");
+    if (own.length > SMALL || (!simple && own.some((e) => hosts(e) || mayHave(e)))) return null;
+    let values = "SubmitResetQuery";
+    for (const e of own) {
+      const attributes = attributesOf(e);
+      for (let i = 0; i < attributes.length; i++) values += attributes[i].value;
+      if (typeof e.value === "string") values += e.value;
+    }
+    return bare(wordsIn(element) + values);
   };
   const labels = new Map();  // by what they are for
+  const around = new Set(matching(document, "label:not([for])"));
   for (const label of matching(document, "label[for]")) {
     const target = say.call(label, "for");
     labels.set(target, [...(labels.get(target) || []), label]);
   }
   const labelsOf = (element) => {
-    const around = closest(element, "label:not([for])");
-    return [...(labels.get(say.call(element, "id")) || []), ...(around ? [around] : [])];
+    const holding = around.size ? closest(element, "label:not([for])") : null;
+    return [...((labels.size && labels.get(say.call(element, "id"))) || []), ...(holding ? [holding] : [])];
   };
   const mayRead = (element, words) => {
     const sources = [element, ...labelsOf(element)];
@@ -60,22 +66,35 @@
     const texts = [];
     let length = 0;
     const shown = new Map();
-    const add = (parent, text) => {
+    const add = (parent, text, sees = visible) => {
       const words = bare(text);
       if (!words) return;
-      if (!shown.has(parent)) shown.set(parent, visible(parent));
+      if (!shown.has(parent)) shown.set(parent, sees(parent));
       if (!shown.get(parent)) return;
       nodes.push({ parent, start: length });
       texts.push(words);
       length += words.length;
     };
-    const stack = document.documentElement ? [document.documentElement] : [];  // none yet where a document has only begun
+    // None yet where a document has only begun.
+    const stack = document.documentElement ? [document.documentElement] : [];
+    const odd = [...UNREAD].map((tag) => `${tag} *`).join();
+    if (simple && !globalThis.waryHoundDrawn && stack.length && !matching(document, odd).length) {
+      stack.pop();
+      const unread = new Set(matching(document, [...UNREAD].join()));
+      const options = new Set(matching(document, "option, optgroup"));
+      const texts = Document.prototype.evaluate.call(document, "//text()[normalize-space()]", document, null, 7, null);
+      for (let i = 0; i < texts.snapshotLength; i++) {
+        const node = texts.snapshotItem(i);
+        const parent = parentOf(node);
+        if (!unread.has(parent)) add(parent, node.data, options.has(parent) ? visible : shows);
+      }
+    }
     while (stack.length) {
       const node = stack.pop();
       if (Array.isArray(node)) { add(...node); continue; }
       const kind = kindOf(node);
       if (kind === 3) add(parentOf(node), node.data);
-      if (kind !== 1 || node === globalThis.waryHoundDrawn || ["script", "style", "noscript", "template"].includes(tagOf(node))) continue;
+      if (kind !== 1 || node === globalThis.waryHoundDrawn || UNREAD.has(tagOf(node))) continue;
       if (mayHave(node)) {  // what style sheets say before and after
         add(node, generated(node, "::before"));
         stack.push([node, generated(node, "::after")]);

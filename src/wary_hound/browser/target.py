@@ -172,6 +172,7 @@ class Target:
         healed_before = len(self.healed)
         direct = direct_form(as_locator(where).alternatives[0]) if where not in self.names else None
         if direct is not None:
+            self.view.undrawn = False  # it looks over two frames itself
             state, node, *at = self.view.ask(lambda: self._waited(self.view.context, direct, wants, deadline), deadline)
             if state == "ready":
                 return Ready(self.view.context, {"sharedId": node["sharedId"]}, (at[0], at[1]), bool(at[2]))

@@ -58,6 +58,8 @@ class View:
         self.context = context
         self._secrets = secrets
         self._moves = 0
+        self.undrawn = False
+        """Whether something was done of which no frame has been drawn so far: the next look waits for one."""
 
     @property
     def closed(self) -> bool:
@@ -67,6 +69,7 @@ class View:
     def ask(self, question: Callable[[], T], deadline: float) -> T:
         """The answer to a question; asked again, until the deadline (monotonic seconds), where its document went away under it.
         PageClosed where the page is closed."""
+        self.drawn(deadline)
         while True:
             try:
                 return question()
@@ -75,6 +78,13 @@ class View:
                 if time.monotonic() > deadline:
                     raise
                 pause(AGAIN)
+
+    def drawn(self, deadline: float) -> None:
+        """Wait for the frame that shows what was done last, where none has been drawn since."""
+        if self.undrawn:
+            self.undrawn = False
+            with contextlib.suppress(DocumentGone, BrowserTimeout):
+                self.connection.call(self.context, _FRAME, limit=max(0.5, deadline - time.monotonic()))
 
     def must_be_open(self) -> None:
         """PageClosed where the page is there no more."""
@@ -99,9 +109,9 @@ class View:
 
     # --- seeing -------------------------------------------------------------------------------------------------------
 
-    def taken(self, deadline: float) -> capturing.Capture:
-        """What the page shows now."""
-        return self.ask(lambda: capturing.capture(self.connection, self.context, _now(), self._secrets), deadline)
+    def taken(self, deadline: float, *, fresh: bool = False) -> capturing.Capture:
+        """What the page shows now; `fresh` as of `capture`."""
+        return self.ask(lambda: capturing.capture(self.connection, self.context, _now(), self._secrets, fresh=fresh), deadline)
 
     def glimpse(self, locator: Locator, witnesses: Sequence[Locator], deadline: float) -> tuple[capturing.Capture, int] | None:
         """A part of what the page shows in which a locator, and one of its witnesses where there are any, finds the one element
@@ -111,7 +121,7 @@ class View:
     def captures(self, deadline: float) -> Iterator[capturing.Capture]:
         """The page now, and again whenever it has changed, at least once a second, until the deadline."""
         while True:
-            yield self.taken(deadline + 1)
+            yield self.taken(deadline + 1, fresh=time.monotonic() > deadline)
             left = deadline - time.monotonic()
             if left <= 0:
                 return
@@ -148,6 +158,13 @@ class View:
             elif kind in ENDS:
                 pending = False
         return _Going(pending, parsed, self.closed)
+
+    def begun(self, mark: int, limit: float) -> None:
+        """Wait at most `limit` seconds for the beginning of a navigation behind a mark of the connection."""
+        deadline = time.monotonic() + limit
+        with contextlib.suppress(BrowserTimeout):
+            while not any(self._of_ours(event) == "navigationStarted" for event in self.connection.since(mark)):
+                self.connection.listen(deadline)
 
     def arrive(self, mark: int, limit: float, pending: bool = False) -> bool:
         """Wait for the end of a navigation that has started behind a mark of the connection (or is known to be `pending`), at most
