@@ -61,7 +61,7 @@ def acting(live: LivePage) -> None:
 
 
 def overhead(browser: Browser, folder: Path) -> None:
-    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: one that looks an element up
+    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: one looks an element up
     (by CSS) and the input actions; and beside the input actions alone."""
     (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>")
     small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "text{x}", "css{button} @row-of text{Vega}")
