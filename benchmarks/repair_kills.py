@@ -3,8 +3,8 @@
 python benchmarks/repair_kills.py [times]
 
 A book and thirty-odd sources in six languages are repaired from one release of the demo to another, in a process of its own, which
-is killed: every other time at a moment within the whole repair, else within the writing, a few milliseconds behind the first
-file that is written aside. Then the book is read, as whatever comes next would. All files must hold what they held, or
+is killed: every other time at a moment within the whole repair, else within the writing, at a moment behind the first file that
+is written aside. Then the book is read, as whatever comes next would. All files must hold what they held, or
 all what the repair writes.
 """
 
@@ -32,8 +32,6 @@ REPAIR = (
     "repair", "pages/nights@r1.html", "pages/nights@r3.html", "--book", "books/nights.yaml", "--source", "suite", "--apply",
 )  # fmt: skip
 COPIES = 4
-LONGEST = 0.03
-"""Seconds behind the first file written aside within which the kill comes."""
 
 
 def repairing() -> int:
@@ -67,9 +65,12 @@ def main(times: int = 200) -> None:
         book = folder / "books" / "nights.yaml"
         old = {path: path.read_bytes() for path in [*(folder / "suite").iterdir(), book]}
         CliRunner().invoke(group, REPAIR[:-1])  # what a first command has to load is no part of what is killed
-        begun = time.monotonic()
-        os.waitpid(repairing(), 0)
-        whole = time.monotonic() - begun
+        begun, child = time.monotonic(), repairing()
+        while not written_aside(folder):
+            pass
+        writes_from = time.monotonic()
+        os.waitpid(child, 0)
+        whole, writing = time.monotonic() - begun, time.monotonic() - writes_from
         new = {path: path.read_bytes() for path in old}
         changes = sum(new[path] != content for path, content in old.items())
         left: Counter[str] = Counter()
@@ -84,7 +85,7 @@ def main(times: int = 200) -> None:
             else:
                 while not written_aside(folder) and not os.waitpid(child, os.WNOHANG)[0]:
                     pass
-                time.sleep(dice.uniform(0.0, LONGEST))
+                time.sleep(writing * dice.uniform(0.0, 1.0))
             try:
                 os.kill(child, signal.SIGKILL)
                 os.waitpid(child, 0)

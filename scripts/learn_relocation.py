@@ -62,7 +62,7 @@ ON_FOREIGN = 24
 """Elements that are looked for on each page of another application."""
 SURE_FACTS = (
     ("id", "numbered-id"), ("name-attribute", "numbered-name"), ("test-attribute",), ("href",), ("value",), ("icon",),
-    ("text", "text-equal", "number", "name", "name-equal", "own-text", "label"),
+    ("text", "text-equal", "number", "name", "name-equal", "within", "own-text", "label"),
     ("classes", "other-attributes"), ("before", "after", "heading"), ("row", "identity", "apart"),
 )  # fmt: skip
 """What changes together; of each pair some of those that agree are hidden, at least one of the first SUREST."""

@@ -637,3 +637,24 @@ def test_what_comes_right_after_a_click_sees_what_it_led_to(
         assert live.script("() => document.body.textContent") == "Next"
         live.back()
     live.close()
+
+
+@pytest.mark.parametrize("kind", ["chromium", "firefox"])
+def test_areas_of_an_image_map_are_seen_and_clicked(kind: str, request: pytest.FixtureRequest, tmp_path: Path) -> None:
+    picture = "data:image/svg+xml,<svg xmlns='http://www.w3.org/2000/svg' width='200' height='100'/>"
+    (tmp_path / "map.html").write_text(
+        f"""<!doctype html><p style="height: 3000px">Sky</p><img usemap="#sky" width=200 height=100 src="{picture}">
+        <map name=sky><area coords="100,0,200,100" href="#east" alt=East><area shape=circle coords="50,50,30" href="#west" alt=West>
+        </map>"""
+    )
+    live = request.getfixturevalue(kind).open((tmp_path / "map.html").as_uri())
+    east, west = live.capture().find_all("css{area}")
+    assert (east.role, east.name, east.visible) == ("link", "East", True)
+    assert east.box is not None
+    assert west.box is not None
+    assert (east.box[0] - west.box[0], west.box[1] - east.box[1], *west.box[2:]) == (80, 20, 60, 60)
+    live.click('role{link "West"}')
+    assert live.address().endswith("#west")
+    live.click("css{[alt=East]}")
+    assert live.address().endswith("#east")
+    live.close()

@@ -1,7 +1,8 @@
 // Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
 // frames. `roots` are the closed shadow roots, which only the protocol can hand over. With a `sieve`, a function of what it may ask
 // of the page (sieve.js), it takes of the document's own tree what that lets through, and no frames: null where it cannot tell.
-(sieve, ...roots) => {
+// `shown` is shown.js.
+(shown, sieve, ...roots) => {
   // A form's controls stand before its own properties, whatever they are named: these are read through the prototypes.
   const getter = (proto, name) => {
     const get = Object.getOwnPropertyDescriptor(proto, name).get;
@@ -27,9 +28,10 @@
   const taken = globalThis.waryHoundTaken = [];  // kept in our sandbox, for acting on what was found
   const SPACES = { "http://www.w3.org/1999/xhtml": 0, "http://www.w3.org/2000/svg": 1, "http://www.w3.org/1998/Math/MathML": 2 };
   const round = (value) => Math.round(value * 10) / 10;
-  const box = (element) => {
-    const rect = Element.prototype.getBoundingClientRect.call(element);
-    if (!rect.width && !rect.height && !Element.prototype.getClientRects.call(element).length) return null;
+  const box = (element, tag) => {
+    const area = tag === "area" && shown(element);
+    const rect = area || Element.prototype.getBoundingClientRect.call(element);
+    if (!area && !rect.width && !rect.height && !Element.prototype.getClientRects.call(element).length) return null;
     return [round(rect.left + scrollX), round(rect.top + scrollY), round(rect.width), round(rect.height)];
   };
   const matches = Element.prototype.matches;
@@ -118,8 +120,12 @@
     const above = upOf(element) || parentOf(element);
     return Boolean(above) && (kindOf(above) === 9 || shows(kindOf(above) === 11 ? above.host : above));
   };
-  // Options have no box while their list is closed, but whoever sees the list can see them.
-  const visible = (element) => shows(["option", "optgroup"].includes(tagOf(element)) && element.closest("select") || element);
+  // Options have no box while their list is closed, but whoever sees the list can see them; areas of image maps have none at all.
+  const visible = (element) => {
+    const tag = tagOf(element);
+    if (tag === "area") return Boolean(shown(element));
+    return shows((tag === "option" || tag === "optgroup") && element.closest("select") || element);
+  };
   const undecorated = () => decorationsOf(document)?.size === 0;
   const page = { getter, attributesOf, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, shows, visible, mayHave, generated,
                  undecorated };
@@ -138,7 +144,7 @@
     const space = SPACES[spaceOf(element)] ?? 0;
     if (!whole) { out.push(["e", tag, space, attributes, null, 1, null, null]); return; }
     const shown = visible(element);
-    out.push(["e", tag, space, attributes, box(element), shown ? 1 : 0, form(element),
+    out.push(["e", tag, space, attributes, box(element, tag), shown ? 1 : 0, form(element),
               shown && space === 0 ? style(element) : null]);
   };
   // An explicit stack: pages nest deeper than the call stack allows.

@@ -46,7 +46,7 @@ def script(name: str) -> str:
 @cache
 def taking() -> str:
     """The function that takes one document whole, given its closed shadow roots."""
-    return f"(...roots) => ({script('capture.js')})(null, ...roots)"
+    return f"(...roots) => ({script('capture.js')})({script('shown.js')}, null, ...roots)"
 
 
 @dataclass
@@ -208,7 +208,7 @@ def _walking() -> str:
       const found = ({script("hosts.js")})(answered, fresh, ...shown);
       if (found.ask) return found;
       const sieve = plans ? (page) => ({script("sieve.js")})(JSON.parse(plans), found.trees, page) : null;
-      return ({script("capture.js")})(sieve, ...found.roots);
+      return ({script("capture.js")})({script("shown.js")}, sieve, ...found.roots);
     }}"""
 
 

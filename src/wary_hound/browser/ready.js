@@ -17,6 +17,11 @@
   };
   // A box that a page hides in order to draw one itself is ticked by its label, as people do.
   const drawn = (e) => shown(e, 1);
+  // Of an area of an image map the image is drawn, and in some browsers hit.
+  const drawnBy = (e) => {
+    const map = e.localName === "area" && e.closest("map");
+    return (map && map.getRootNode().querySelector(`img[usemap="#${CSS.escape(map.name)}"]`)) || e;
+  };
   const aim = () => (wants === "tick" && !drawn(node) && [...(node.labels || [])].find(drawn)) || node;
   const end = performance.now() + limit;
   let last = null;
@@ -60,7 +65,7 @@
       if (!hit) return OUTSIDE;
       if (hit === globalThis.waryHoundDrawn && globalThis.waryHoundDodge) globalThis.waryHoundDodge();  // our own panel
       const handed = hit.getRootNode() !== root && holdsText(at, x, y);
-      if (!handed && !within(hit, at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) {
+      if (!handed && !within(hit, at) && hit !== drawnBy(at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) {
         return tell(hit);
       }
       at = root.host;
@@ -131,7 +136,7 @@
     if (!rect) return "it is not shown";
     if (window !== top && !scrolled) {
       scrolled = 1;  // into the view of the documents around, too
-      node.scrollIntoView({ block: "nearest", inline: "nearest", behavior: "instant" });
+      drawnBy(node).scrollIntoView({ block: "nearest", inline: "nearest", behavior: "instant" });
     }
     // Two looks within one frame prove no rest (browsers may run two callbacks in it, fractions of a millisecond apart). A page
     // that is not drawn at all, behind another, gives up waiting for one.
@@ -149,7 +154,7 @@
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
     let [x, y] = middle(rect);
     const [first] = aimed.getClientRects();
-    let aside = !first.width || !first.height;
+    let aside = !first || !first.width || !first.height || drawnBy(aimed) !== aimed;
     if (dx !== undefined) {
       const style = getComputedStyle(node);
       const [wide, high] = [rect.width / node.offsetWidth, rect.height / node.offsetHeight];
@@ -162,7 +167,7 @@
     const by = inside ? cover(x, y) : OUTSIDE;
     if (by && scrolled < 3) {
       scrolled += 1;
-      aimed.scrollIntoView({ block: ["nearest", "start", "center"][scrolled - 1], inline: "nearest", behavior: "instant" });
+      drawnBy(aimed).scrollIntoView({ block: ["nearest", "start", "center"][scrolled - 1], inline: "nearest", behavior: "instant" });
       last = null;
       why = covered(by);
       return "it is being scrolled into view";

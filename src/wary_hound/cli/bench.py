@@ -18,6 +18,7 @@ from wary_hound.measuring.bench import (
     IN_XPATH,
     JOINED,
     THERE,
+    TOLD,
     TOP,
     WAYS,
     Result,
@@ -91,6 +92,12 @@ def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
         )
     heads = ["right", "wrong", "unsure", "gone", "gone ones", "out: gone", "unsure", "wrong"]
     out.print(table([("page", "whole"), *((h, "right") for h in heads)], rows))
+    out.print(Text.assemble("\n", bold("Drift"), ": what repair says of a locator that finds one element on a later version\n"))
+    rows = [
+        (what, f"{sum(counts.values()):,}", *(percent(share(counts, told), 1) for told in TOLD))
+        for what, counts in summed.drift.items()
+    ]
+    out.print(table(["it finds", ("pairs", "right"), *((told, "right") for told in TOLD)], rows))
 
 
 def _show_fates(out: Console, title: str, what: str, counts: Mapping[str, Counter[str]]) -> None:

@@ -257,7 +257,7 @@ def section_name(element: Element) -> str:
     """What a person calls the part of the page that an element stands in: its heading, or the name or role of what holds it."""
     page, index = element.page, element.index
     sheet = Sheet.of(page)
-    heading = sheet.column("heading")[index]
+    heading = sheet.as_written("heading")[index]
     if heading:
         return heading
     holder = int(sheet.holder("group")[index])

@@ -22,9 +22,9 @@ Ints = npt.NDArray[np.int64]
 
 OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
-    "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "own-text", "label", "before",
-    "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place", "sibling", "from-end", "box", "size",
-    "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
+    "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "own-text",
+    "label", "before", "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place",
+    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
 )  # fmt: skip
 CONTEXT = (
     "parent", "ancestors", "nearest-ancestor", "inside", "previous", "next", "row-aligned", "group-aligned", "children",
@@ -71,8 +71,11 @@ class Likeness:
         x, y = self._numbers(column, a, b)
         return np.where((x == 0) & (y == 0), np.nan, x == y).astype(np.float32)
 
-    def alike(self, column: str, a: Ints, b: Ints, measure: Callable[[str, str], float] | None = None) -> Floats:
-        """String similarity (or another measure of two values); each pair of values is compared once."""
+    def alike(
+        self, column: str, a: Ints, b: Ints, measure: Callable[[str, str], float] | None = None, *, by_words: bool = False
+    ) -> Floats:
+        """String similarity, of what they have in common `by_words` (1 where all words of one are among the other's), or another
+        measure of two values; each pair of values is compared once."""
         x, y = self._numbers(column, a, b)
         values = self.joined(column)[2]
         same = np.where((x == 0) & (y == 0), np.nan, x == y).astype(np.float32)
@@ -81,7 +84,8 @@ class Likeness:
             keys, back = np.unique(x[open_] * len(values) + y[open_], return_inverse=True)
             left, right = (keys // len(values)).tolist(), (keys % len(values)).tolist()
             if measure is None:
-                scores = process.cpdist([values[k] for k in left], [values[k] for k in right], scorer=fuzz.ratio) / 100
+                scorer = fuzz.token_set_ratio if by_words else fuzz.ratio
+                scores = process.cpdist([values[k] for k in left], [values[k] for k in right], scorer=scorer) / 100
             else:
                 scores = np.asarray([measure(values[k], values[m]) for k, m in zip(left, right, strict=True)])
             same[open_] = scores[back]
@@ -164,6 +168,14 @@ def _role(pages: Likeness, a: Ints, b: Ints) -> Floats:
     return np.where((likeness == 0) & both, 0.4, likeness).astype(np.float32)
 
 
+def _within(pages: Likeness, a: Ints, b: Ints) -> Floats:
+    """How far the words of one are among those of the other: what is said more fully, or shorter, is often the same. Of the
+    names; of the texts where there are no names."""
+    names, texts = (pages.alike(column, a, b, by_words=True) for column in ("name", "text"))
+    has_names = np.asarray([pages.joined("name")[0][a] != 0, pages.joined("name")[1][b] != 0]).any(axis=0)
+    return np.where(has_names, names, texts).astype(np.float32)
+
+
 def _place(pages: Likeness, a: Ints, b: Ints) -> Floats:
     apart = np.abs(pages.a.numbers("place")[a] - pages.b.numbers("place")[b])
     return np.asarray(np.exp(-6 * apart), np.float32)
@@ -244,6 +256,7 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "number": lambda p, a, b: p.equal("number", a, b),
     "name": lambda p, a, b: p.alike("name", a, b),
     "name-equal": lambda p, a, b: p.equal("name", a, b),
+    "within": _within,
     "own-text": lambda p, a, b: p.if_remembered("own-text", a, b),
     "label": lambda p, a, b: p.alike("label", a, b),
     "before": lambda p, a, b: p.alike("before", a, b),

@@ -38,7 +38,7 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         box = (left, top, width, height)
 
     def told(column: str) -> tuple[str, ...]:
-        said = sheet.column(column)[index]
+        said = sheet.as_written(column)[index]
         return tuple(said.split("\n")[:MOST_TOLD]) if said else ()
 
     return Fingerprint(
@@ -57,8 +57,8 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         sibling=int(page.index.place_of_type[index]),
         box=box,
         own_text=semantics.own_text[index][:LONGEST],
-        icon=sheet.column("icon")[index],
-        column=sheet.column("column")[index],
+        icon=sheet.as_written("icon")[index],
+        column=sheet.as_written("column")[index],
         identity=told("identity"),
         apart=told("apart"),
         tree=page.trees[int(page.tree[index])].kind,

@@ -109,7 +109,7 @@ def judge(
     """The repair of one locator, given the verdict on its element. `old` is the element on its old page, where known; `known` are
     other pages on which a new locator should find it as well."""
     found = tuple(new_page[i] for i in match(new_page, locator))
-    verdict = _corroborated(verdict, found)
+    verdict = corroborated(verdict, found)
     state = judge_state(found, verdict)
     candidates: tuple[Candidate, ...] = ()
     if state != "works" and verdict.element is not None and verdict.outcome != "gone":
@@ -118,7 +118,7 @@ def judge(
     return Repair(locator, state, found, verdict, candidates, failing, _around(old, verdict.element, state))
 
 
-def _corroborated(verdict: Verdict, found: Sequence[Element]) -> Verdict:
+def corroborated(verdict: Verdict, found: Sequence[Element]) -> Verdict:
     """An element thought gone, whose locator still finds just what is most like it, is in doubt rather than gone."""
     nearest = verdict.alternatives[0] if verdict.alternatives else None
     if verdict.outcome != "gone" or nearest is None or list(found) != [nearest[0]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 
 from wary_hound.healing.fingerprint import LONGEST
 from wary_hound.page import Page
@@ -14,6 +15,19 @@ _HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "
 _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
+
+
+_SIGNS = str.maketrans("\u2018\u2019\u201c\u201d\u2013\u2014\u2212\xa0", "''\"\"--- ", "\u00ad\u200b\u2060\ufeff\u00b6")
+_UNSEEN = re.compile("[\u200b-\u200f\ue000-\uf8ff]")
+"""Marks of direction, and the signs of icon fonts."""
+
+
+@lru_cache(maxsize=50_000)
+def plainly(text: str) -> str:
+    """A text (or several, one a line) as a person would read it aloud: whatever its letter case, its quotation marks and dashes,
+    and signs that only adorn it. Such a sign alone stays."""
+    lines = _UNSEEN.sub("", text.translate(_SIGNS)).casefold().split("\n")
+    return "\n".join(" ".join(line.split()) for line in lines).strip() or text
 
 
 def is_test(name: str) -> bool:

@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
-from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed
+from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed, plainly
 from wary_hound.locator.relations import row_of, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
@@ -24,6 +24,8 @@ Ints = npt.NDArray[np.int64]
 INTERACTIVE = frozenset(
     "button link textbox checkbox radio combobox listbox option menuitem tab switch slider spinbutton searchbox".split()
 )
+WORDS = frozenset("text words own-text name label before after heading row identity apart column".split())
+"""Columns of what a page says to people."""
 MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
@@ -34,6 +36,7 @@ class Columns(ABC):
 
     def __init__(self) -> None:
         self._texts: dict[str, list[str]] = {}
+        self._written: dict[str, list[str]] = {}
         self._numbers: dict[str, npt.NDArray[np.float64]] = {}
         self._loose: dict[str, npt.NDArray[np.bool_]] = {}
 
@@ -52,10 +55,18 @@ class Columns(ABC):
         """left, top, width, height in CSS pixels; NaN where they are not known or nothing is shown."""
 
     def column(self, name: str) -> list[str]:
-        """The texts of a column; empty where an element has none."""
+        """The texts of a column, words as `plainly` has them; empty where an element has none."""
         texts = self._texts.get(name)
         if texts is None:
-            texts = self._texts[name] = self._column(name)
+            written = self.as_written(name)
+            texts = self._texts[name] = [plainly(text) for text in written] if name in WORDS else written
+        return texts
+
+    def as_written(self, name: str) -> list[str]:
+        """The same as the page has them."""
+        texts = self._written.get(name)
+        if texts is None:
+            texts = self._written[name] = self._column(name)
         return texts
 
     def generated(self, column: str) -> npt.NDArray[np.bool_]:

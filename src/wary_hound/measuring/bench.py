@@ -15,6 +15,7 @@ from wary_hound.authoring.ranking import Candidate, assess, rank
 from wary_hound.authoring.rules import Rules
 from wary_hound.errors import FileError, LocatorError
 from wary_hound.healing.relocation import Pursuit, Verdict
+from wary_hound.healing.repair import corroborated, judge_state
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.measuring.calibrating import calibrations, fitted
@@ -38,6 +39,8 @@ WAYS = (TOP, JOINED, *(way for one in LANGUAGES.values() for way in (one, f"{one
 FATES = ("alive", "lost", "stolen", "ambiguous")
 THERE = ("right", "wrong", "unsure", "called gone")
 GONE = ("called gone", "unsure", "wrong")
+TOLD = ("works", "drifted", "in doubt")
+ITS_OWN, ANOTHER = "its element", "another element"
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,8 @@ class Result:
     one version; `without[way]` those of elements taken out of their own page, with nothing else changed: whether they then find
     nothing, another element, or several; `there[verdict]` relocations on the same
     pairs; `gone[verdict]` relocations of elements that are gone, `taken[verdict]` of elements taken out of the new page with
-    all in them.
+    all in them; `drift[what][told]` what repair says of locators, authored or of a yardstick, that find one element, which is
+    theirs or another.
     """
 
     name: str
@@ -59,6 +63,7 @@ class Result:
     there: Counter[str] = field(default_factory=Counter)
     gone: Counter[str] = field(default_factory=Counter)
     taken: Counter[str] = field(default_factory=Counter)
+    drift: dict[str, Counter[str]] = field(default_factory=lambda: {what: Counter() for what in (ITS_OWN, ANOTHER)})
     forecasts: Forecasts = field(default_factory=Forecasts)
     joined: Forecasts = field(default_factory=Forecasts)
     """Those of the first proposal of several ways; `forecasts` are the plain ones'."""
@@ -77,6 +82,7 @@ class Result:
             },
             "relocation": {"count": sum(self.there.values()), **{v: share(self.there, v) for v in THERE}},
             "gone": {"count": sum(self.gone.values()), **{v: share(self.gone, v) for v in GONE}},
+            "drift": {what: {"count": sum(c.values()), **{t: share(c, t) for t in TOLD}} for what, c in self.drift.items()},
             "taken_out": {"count": sum(self.taken.values()), **{v: share(self.taken, v) for v in GONE}},
             "forecasts": {
                 **_bins_json(self.forecasts),
@@ -117,6 +123,8 @@ def total(results: Sequence[Result], name: str = "all") -> Result:
             summed.locators[way].update(counts)
             summed.used[way].update(result.used[way])
             summed.without[way].update(result.without[way])
+        for what, counts in result.drift.items():
+            summed.drift[what].update(counts)
         summed.there.update(result.there)
         summed.gone.update(result.gone)
         summed.taken.update(result.taken)
@@ -188,17 +196,20 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
     pages, wanted = labelled(history)
     result = Result(history.name)
     counted = 0
+    verdicts: dict[tuple[int, int], dict[str, Verdict]] = {}
     for old, new in history.pairs():
         counted += 1
         labels = [label for label, index in wanted[old].items() if index is not None and label in wanted[new]]
         if labels:
-            _relocate(pages[old], pages[new], labels, wanted[old], wanted[new], result)
+            verdicts[old, new] = _relocate(pages[old], pages[new], labels, wanted[old], wanted[new], result)
     for old, page in enumerate(pages):
         later = [new for first, new in history.pairs() if first == old]
         for label, index in wanted[old].items():
             if index is not None and crc32(label.encode()) % every == 0:
                 there = [(new, now) for new in later if (now := wanted[new].get(label)) is not None]
-                _locators(page[index], [(new - old, pages[new], now) for new, now in there], model, result)
+                ways = _locators(page[index], [(new - old, pages[new], now) for new, now in there], model, result)
+                for new, now in there:
+                    _drift(ways, pages[new], now, verdicts[old, new][label], result)
     for pair in variants.pairs if variants else ():
         base, other = pair.base.read(), pair.other.read()
         before, after = targets(base, pair.base), targets(other, pair.other)
@@ -237,8 +248,10 @@ def _without(element: Element, ways: Mapping[str, Locator], result: Result) -> N
         result.without[name]["lost" if not found else "stolen" if len(found) == 1 else "ambiguous"] += 1
 
 
-def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: ChangeModel | None, result: Result) -> None:
-    """What the locators of one element came to on later versions: (releases, page, the element there) each."""
+def _locators(
+    element: Element, later: Sequence[tuple[int, Page, int]], model: ChangeModel | None, result: Result
+) -> dict[str, Locator]:
+    """What the locators of one element came to on later versions: (releases, page, the element there) each; gives them."""
     ways, plain = _authored(element, model)
     for name, locator in ways.items():
         for _, page, now in later:
@@ -259,6 +272,20 @@ def _locators(element: Element, later: Sequence[tuple[int, Page, int]], model: C
     for _, page, now in later:
         found = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
         result.forecasts.team[outcome(next((f for f in found if len(f) == 1), found[0]), now)] += 1
+    return ways
+
+
+def _drift(ways: Mapping[str, Locator], page: Page, now: int, verdict: Verdict, result: Result) -> None:
+    """What repair says of the locators of an element that find one on a later page."""
+    for locator in dict.fromkeys(ways.values()):
+        found = match(page, locator)
+        if len(found) != 1:
+            continue
+        elements = (page[found[0]],)
+        said = corroborated(verdict, elements)
+        state = judge_state(elements, said)
+        told = "in doubt" if state == "drifted" and said.outcome == "unsure" else state
+        result.drift[ITS_OWN if found[0] == now else ANOTHER][told] += 1
 
 
 def _relocate(
@@ -268,10 +295,12 @@ def _relocate(
     before: dict[str, int | None],
     after: dict[str, int | None],
     result: Result,
-) -> None:
+) -> dict[str, Verdict]:
+    """What relocation says of the labelled elements of a pair of versions."""
     elements = [old[index] for label in labels if (index := before[label]) is not None]
     search = Pursuit(elements, new)
-    for k, (label, verdict) in enumerate(zip(labels, search.verdicts(), strict=True)):
+    verdicts = search.verdicts()
+    for k, (label, verdict) in enumerate(zip(labels, verdicts, strict=True)):
         now = after[label]
         if now is None:
             result.gone[_judged_gone(verdict)] += 1
@@ -279,6 +308,7 @@ def _relocate(
         result.there[_judged(verdict, new[now])] += 1
         without = search.verdict_without(k, slice(now, int(new.end[now])))
         result.taken[_judged_gone(without)] += 1
+    return dict(zip(labels, verdicts, strict=True))
 
 
 def _judged(verdict: Verdict, wanted: Element) -> str:
