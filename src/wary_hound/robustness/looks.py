@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from functools import lru_cache
+from urllib.parse import unquote
 
 LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty", "data")
 PASSED_ON = frozenset({"numbered", "number", "generated", "hashed"})
@@ -17,6 +18,11 @@ _HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
 _GENERATED = re.compile(r"(?::\w{1,6}:|[a-z]*\d{4,}|.*[-_:]\d{3,}|[a-z]{1,4}[-_]?id[-_]?\d+|.*[-_][0-9a-f]{8,})\Z", re.I)
 _COUNTER = re.compile(r".*[a-z]{2,}.*\d", re.I)
 _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
+_ENCODED = re.compile(r"(?=.*[a-z])(?=.*[A-Z])[A-Za-z0-9+/_-]{5,}={1,2}\Z")
+"""Base64 with its padding (RFC 4648)."""
+_CAMEL = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
+SHORTEST_WORDS, LEAST_WORDS = 2.5, 3
+"""Letters in the words of a value that a person wrote in camel case, on average, from so many words on: of random ones few."""
 _UTILITY = re.compile(
     r"-?(?:[a-z]{1,3}:)*(?:[mp][trblxyse]?|w|h|gap|col|row|flex|grid|text|bg|border|rounded|font|d|order|g|z|top|left|inset|"
     r"leading|tracking|space|justify|items|align|float|overflow|shadow|opacity|size|pull|offset|sm|md|lg|xl|min|max)"
@@ -47,11 +53,11 @@ def look_of_token(value: str) -> str:
         return "number"
     if value.startswith(("/", "#", "./", "../", "?")) or "://" in value or value.startswith(("mailto:", "tel:", "data:")):
         return "path"
-    if _HEX.match(value) or _GENERATED.match(value):
+    if _HEX.match(value) or _GENERATED.match(value) or _ENCODED.match(value):
         return "generated"
     if _looks_hashed(value):
         return "hashed"
-    return "numbered" if _COUNTER.match(value) else "named"
+    return "numbered" if _COUNTER.match(unquote(value)) else "named"
 
 
 @lru_cache(maxsize=50_000)
@@ -89,6 +95,9 @@ def _looks_hashed(value: str) -> bool:
     if digits and digits < len(end):
         switches = sum(a.isdigit() != b.isdigit() for a, b in itertools.pairwise(end))
         return switches >= 2 or (digits >= 2 and not end[0].isalpha())
+    parts = _CAMEL.findall(value)
+    if value.isalpha() and len(parts) >= LEAST_WORDS and len(value) <= SHORTEST_WORDS * len(parts):
+        return True
     if digits or "__" not in value:
         return False
     cases = sum(a.islower() != b.islower() for a, b in itertools.pairwise(end))
