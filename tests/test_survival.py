@@ -29,8 +29,8 @@ def facts_of(page: Page, locator: str) -> list[tuple[str, str, str]]:
     ("value", "look"),
     [
         ("visitor-name", "named"), ("u6996538", "generated"), (":r1:", "generated"), ("button__x8Qa2", "hashed"),
-        ("css-1k2b9c", "hashed"), ("Qk3vTgA=", "generated"), ("lqTvKm", "hashed"), ("innerHTML", "named"), ("at%3A%2Fnight", "named"),
-        ("row-3", "numbered"), ("12", "number"), ("#orders/7", "path"), ("", "empty"),
+        ("css-1k2b9c", "hashed"), ("Qk3vTgA=", "generated"), ("lqTvKm", "hashed"), ("innerHTML", "named"),
+        ("at%3A%2Fnight", "named"), ("row-3", "numbered"), ("12", "number"), ("#orders/7", "path"), ("", "empty"),
         ("a1b2c3d4-e5f6-7890-abcd-ef1234567890", "generated"), ("nights_table__hNs9Y", "hashed"), ("main", "named"),
         ("h2", "named"), ("breadcrumbs", "named"), ("postcss", "named"), ("kebab-menu-item", "named"),
     ],
