@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
+from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from pathlib import Path
 from types import TracebackType
@@ -48,7 +49,29 @@ class Named(Protocol):
         """What is known of each, by name."""
 
 
-class Browser:
+class Opener(ABC):
+    """Who opens pages in a browser: its first user, or another one."""
+
+    _name = "default"
+
+    @abstractmethod
+    def _browser(self) -> Browser: ...
+
+    def open(
+        self,
+        address: str,
+        book: Named | None = None,
+        healing: Healing = "propose",
+        *,
+        until: Until | str = "rest",
+        kept: str | Path | None = None,
+    ) -> LivePage:
+        """A new page at an address; `until`: what is waited for, as in `LivePage.open`. With a book its names stand for locators
+        there: see `LivePage.know`. `kept`: a file of `page.keep`, whose cookies and storage the page's user then has."""
+        return self._browser()._open(self._name, address, book, healing, until, kept)
+
+
+class Browser(Opener):
     """A running browser, best held by a `with` block; `close` leaves no process and no profile behind."""
 
     def __init__(
@@ -122,6 +145,9 @@ class Browser:
         """
         return Browser(join(address), None, limit)
 
+    def _browser(self) -> Browser:
+        return self
+
     def _dialogs_of(self, context: str) -> Dialogs:
         return self._dialogs.setdefault(context, Dialogs(self._running.connection))
 
@@ -172,19 +198,6 @@ class Browser:
             if time.monotonic() > deadline:
                 raise BrowserTimeout(f"waited {limit:g} s for a page at {address}; open are {', '.join(at for _, at in there)}")
             pause(EVERY)
-
-    def open(
-        self,
-        address: str,
-        book: Named | None = None,
-        healing: Healing = "propose",
-        *,
-        until: Until | str = "rest",
-        kept: str | Path | None = None,
-    ) -> LivePage:
-        """A new page at an address; `until`: what is waited for, as in `LivePage.open`. With a book its names stand for locators
-        there: see `LivePage.know`. `kept`: a file of `page.keep`, whose cookies and storage the page's user then has."""
-        return self._open("default", address, book, healing, until, kept)
 
     def _wake(self, context: str) -> None:
         """Chromium's end of the protocol sometimes does not answer for a page that a script opened, until that is loaded again."""
@@ -282,24 +295,15 @@ class Browser:
         self.close()
 
 
-class User:
+class User(Opener):
     """One of several users of a browser: its pages share cookies and storage with each other, and with nobody else."""
 
     def __init__(self, browser: Browser, name: str) -> None:
         self.browser = browser
         self._name = name
 
-    def open(
-        self,
-        address: str,
-        book: Named | None = None,
-        healing: Healing = "propose",
-        *,
-        until: Until | str = "rest",
-        kept: str | Path | None = None,
-    ) -> LivePage:
-        """A new page of this user; see `Browser.open`."""
-        return self.browser._open(self._name, address, book, healing, until, kept)
+    def _browser(self) -> Browser:
+        return self.browser
 
     def close(self) -> None:
         """Close its pages and forget its cookies and storage."""
