@@ -110,6 +110,10 @@ def test_bench_measures_the_demos_history(demo: Path) -> None:
     assert top["alive"] > data["all"]["locators"]["absolute path"]["alive"]
     assert sum(top[k] for k in ("alive", "lost", "stolen", "ambiguous")) == pytest.approx(1)
     assert data["all"]["relocation"]["right"] > 0.8
+    drift = data["all"]["drift"]
+    assert all(sum(shares[told] for told in ("works", "drifted", "in doubt")) == pytest.approx(1) for shares in drift.values())
+    assert drift["its element"]["works"] > 0.9
+    assert drift["another element"]["works"] < 0.2
     for told, way in (("forecasts", "top candidate"), ("forecasts_of_several_ways", "several ways")):
         bins = data["all"][told]["calibration"]
         observed = sum(b["count"] * b["observed"] for b in bins) / sum(b["count"] for b in bins)
