@@ -194,6 +194,19 @@ def test_a_page_that_never_rests_is_captured_all_the_same(
     assert live.capture().find("css{#p}").text.isdigit()
 
 
+def test_a_page_whose_elements_grow_and_multiply_is_captured_all_the_same(browser: Browser, tmp_path: Path) -> None:
+    (tmp_path / "growing.html").write_text(
+        "<!doctype html><main></main><script>for (let i = 0; i < 400; i++) document.querySelector('main').append('|', "
+        "document.createElement('div')); setInterval(() => { const cell = document.createElement('sky-cell'); "
+        "document.querySelector('main').append(cell); cell.attachShadow({mode: 'closed'}).innerHTML = '<span>x</span>'; "
+        "for (const e of document.querySelectorAll('div')) e.style.height = `${Math.random() * 9}px`; }, 1)</script>"
+    )
+    live = browser.open((tmp_path / "growing.html").as_uri(), until="parsed")
+    live.limit = 5.0
+    assert len(live.capture().find_all("css{div}")) == 400
+    assert live.until(lambda page: bool(page.find_all("shadow css{sky-cell} -> css{span}")))[1]
+
+
 def test_what_style_does_to_words_is_kept_in_the_snapshot(browser: Browser, address: str, tmp_path: Path) -> None:
     markup = """<!doctype html><style>.loud { text-transform: uppercase } .star::before { content: "★ " attr(title) }
     @media screen { @supports (color: red) { .deep > :after { content: "!" } } } .nest { &::before { content: "nested " } }

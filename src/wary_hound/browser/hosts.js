@@ -1,7 +1,7 @@
 // Finds all shadow trees of one document. Which elements host closed ones only the protocol can tell, and asking is dear: given are
 // the elements that must be asked of, { ask: [...] }, or, once nothing is left to ask, { roots: [...], trees } with all closed
 // roots, outer before inner, and the number of all trees. Called again with the roots that the answer has shown, `answered`, it
-// goes on.
+// goes on with what is in these: what the page adds or moves meanwhile is for the next look.
 //
 // An element that was asked of before is asked of anew where its size has changed, as it does when it is given a tree, or where
 // `fresh` wants all to be. From the first call on, what changes in all these trees is counted, so that a page that changes while
@@ -36,19 +36,20 @@
   let trees = 0;
   const get = (name) => Object.getOwnPropertyDescriptor(Element.prototype, name).get;
   const [shadow, local] = [get("shadowRoot"), get("localName")];  // controls of a form may be named like these
-  const search = (tree) => {
+  const search = (tree, asking) => {
     globalThis.waryHoundWatch.watch(tree);
     for (const element of tree.querySelectorAll("*")) {
       if (element === drawn) continue;
       const [root, tag] = [shadow.call(element), local.call(element)];
-      if (root) { trees += 1; search(root); continue; }
+      if (root) { trees += 1; search(root, asking); continue; }
       if (!own.has(tag) && !tag.includes("-")) continue;
       const known = hosts.known.get(element);
-      if (known && known.root) { roots.push(known.root); search(known.root); continue; }
+      if (known && known.root) { roots.push(known.root); search(known.root, asking || shown.includes(known.root)); continue; }
+      if (!asking) continue;
       const is = size(element);
       if (!known || known.size !== is) hosts.asked.push([element, is]);
     }
   };
-  if (!plain) search(document);
+  if (!plain) search(document, !answered);
   return hosts.asked.length ? { ask: hosts.asked.map(([element]) => element) } : { roots, trees: trees + roots.length };
 }
