@@ -23,6 +23,8 @@ from wary_hound.browser import LivePage
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.direct import direct_form
 from wary_hound.browser.keys import KEYS, chord
+from wary_hound.browser.view import View
+from wary_hound.demo.server import serve
 
 PAGE = """<!doctype html><title>Dome</title><body style="margin:8px">
 <p id=log style="height:20px;overflow:hidden"></p><button id=plain>Open the dome</button>
@@ -658,3 +660,26 @@ def test_areas_of_an_image_map_are_seen_and_clicked(kind: str, request: pytest.F
     live.click("css{[alt=East]}")
     assert live.address().endswith("#east")
     live.close()
+
+
+@pytest.mark.parametrize("kind", ["chromium", "firefox"])
+def test_a_navigation_that_the_page_takes_on_itself_is_not_waited_for(
+    kind: str, request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "router.html").write_text(
+        "<!doctype html><a href=/sky>Sky</a><a href=leaves.html>Leave</a><p>Nights</p><script>"
+        "navigation.addEventListener('navigate', (event) => { if (event.destination.url.endsWith('/sky')) event.intercept({ "
+        "handler: async () => { document.querySelector('p').textContent = 'Sky'; } }); });</script>"
+    )
+    (tmp_path / "leaves.html").write_text("<!doctype html><p>Left</p>")
+    waited: list[int] = []
+    usual = View.begun
+    monkeypatch.setattr(View, "begun", lambda view, mark, limit: waited.append(mark) or usual(view, mark, limit))
+    with serve(tmp_path) as address:
+        live = request.getfixturevalue(kind).open(f"{address}/router.html")
+        live.click('role{link "Sky"}')
+        assert live.script("() => document.querySelector('p').textContent") == "Sky"
+        assert waited == []
+        live.click('role{link "Leave"}')
+        assert live.script("() => document.querySelector('p').textContent") == "Left"
+        live.close()

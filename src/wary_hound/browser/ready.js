@@ -85,6 +85,8 @@
         press.leaves = true;
         if (!event.destination.sameDocument && !event.downloadRequest) press.going = event;
       }, { signal: ended.signal });
+      const stay = () => { press.going = null; };  // the page has taken it on itself
+      globalThis.navigation.addEventListener("currententrychange", stay, { signal: ended.signal });
       for (const kind of ["submit", "formdata"]) addEventListener(kind, () => { press.leaves = true; }, options);
     }
     // Of what happens in a closed tree, only its host is told outside.
