@@ -61,8 +61,8 @@ def acting(live: LivePage) -> None:
 
 
 def overhead(browser: Browser, folder: Path) -> None:
-    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: one looks an element up
-    (by CSS) and the input actions; and beside the input actions alone."""
+    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: a look-up (by CSS)
+    and the input actions; and beside the input actions alone."""
     (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>")
     small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "text{x}", "css{button} @row-of text{Vega}")
     print(f"\n{'elements':>8}  {'a click':>44} {'look-up':>8} {'input':>7} {'ours':>7} {'ratio':>6} {'to input':>9}")

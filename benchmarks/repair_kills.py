@@ -91,10 +91,8 @@ def main(times: int = 200) -> None:
                 os.waitpid(child, 0)
             except (ProcessLookupError, ChildProcessError):
                 stages["done before"] += 1
-            found = {path: path.read_bytes() for path in old}
-            torn = found not in (old, new)
-            stages["journal there" if (folder / "books" / JOURNAL).exists() or (folder / "suite" / JOURNAL).exists() else ""] += 1
-            stages["files of both kinds"] += torn
+            stages["journal there"] += any((folder / name / JOURNAL).exists() for name in ("books", "suite"))
+            stages["files of both kinds"] += {path: path.read_bytes() for path in old} not in (old, new)
             stages["written aside"] += written_aside(folder)
             Book.read(book)
             held = {path: path.read_bytes() for path in old if path.exists()}

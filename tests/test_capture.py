@@ -179,6 +179,8 @@ def test_what_changes_while_it_is_taken_is_taken_again(browser: Browser, address
     monkeypatch.setattr(capturing, "closed_roots", closed)
     page = live.capture()
     assert (len(tried), page.notes) == (2, ())
+    top = [tree for tree in page.trees[1:] if tree.mode == "closed" and page.tags[tree.host] in ("night-list", "sky-cell")]
+    assert len(top) == 4, "three, and the one that came"
     assert page.find("shadow css{body > sky-cell} -> css{b}").text == "cell"
     changing = set(range(100))
     assert "was changing while it was taken, 4 times over" in live.capture().notes[0]

@@ -17,11 +17,6 @@
   };
   // A box that a page hides in order to draw one itself is ticked by its label, as people do.
   const drawn = (e) => shown(e, 1);
-  // Of an area of an image map the image is drawn, and in some browsers hit.
-  const drawnBy = (e) => {
-    const map = e.localName === "area" && e.closest("map");
-    return (map && map.getRootNode().querySelector(`img[usemap="#${CSS.escape(map.name)}"]`)) || e;
-  };
   const aim = () => (wants === "tick" && !drawn(node) && [...(node.labels || [])].find(drawn)) || node;
   const end = performance.now() + limit;
   let last = null;
@@ -55,8 +50,9 @@
       range.selectNodeContents(text);
       return [...range.getClientRects()].some((r) => x >= r.left && x <= r.right && y >= r.top && y <= r.bottom);
     }));
-  // From the innermost tree outwards: what is hit must be the element, in it, or the host of the tree that it is in.
-  const cover = (x, y) => {
+  // From the innermost tree outwards: what is hit must be the element, in it, or the host of the tree that it is in; of an area of an
+  // image map some browsers hit the image.
+  const cover = (x, y, image) => {
     let at = node;
     while (at) {
       const root = at.getRootNode();
@@ -65,7 +61,7 @@
       if (!hit) return OUTSIDE;
       if (hit === globalThis.waryHoundDrawn && globalThis.waryHoundDodge) globalThis.waryHoundDodge();  // our own panel
       const handed = hit.getRootNode() !== root && holdsText(at, x, y);
-      if (!handed && !within(hit, at) && hit !== drawnBy(at) && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) {
+      if (!handed && !within(hit, at) && hit !== image && !(labelled && labelled.control === node) && !(at !== node && within(at, hit))) {
         return tell(hit);
       }
       at = root.host;
@@ -138,7 +134,7 @@
     if (!rect) return "it is not shown";
     if (window !== top && !scrolled) {
       scrolled = 1;  // into the view of the documents around, too
-      drawnBy(node).scrollIntoView({ block: "nearest", inline: "nearest", behavior: "instant" });
+      (rect.image || node).scrollIntoView({ block: "nearest", inline: "nearest", behavior: "instant" });
     }
     // Two looks within one frame prove no rest (browsers may run two callbacks in it, fractions of a millisecond apart). A page
     // that is not drawn at all, behind another, gives up waiting for one.
@@ -156,7 +152,7 @@
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
     let [x, y] = middle(rect);
     const [first] = aimed.getClientRects();
-    let aside = !first || !first.width || !first.height || drawnBy(aimed) !== aimed;
+    let aside = !first || !first.width || !first.height || Boolean(rect.image);
     if (dx !== undefined) {
       const style = getComputedStyle(node);
       const [wide, high] = [rect.width / node.offsetWidth, rect.height / node.offsetHeight];
@@ -166,10 +162,10 @@
     }
     point = [x, y, aside ? 1 : 0];
     const inside = rect.right > 0 && rect.bottom > 0 && rect.left < innerWidth && rect.top < innerHeight;
-    const by = inside ? cover(x, y) : OUTSIDE;
+    const by = inside ? cover(x, y, rect.image) : OUTSIDE;
     if (by && scrolled < 3) {
       scrolled += 1;
-      drawnBy(aimed).scrollIntoView({ block: ["nearest", "start", "center"][scrolled - 1], inline: "nearest", behavior: "instant" });
+      (rect.image || aimed).scrollIntoView({ block: ["nearest", "start", "center"][scrolled - 1], inline: "nearest", behavior: "instant" });
       last = null;
       why = covered(by);
       return "it is being scrolled into view";

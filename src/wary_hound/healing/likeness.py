@@ -171,9 +171,10 @@ def _role(pages: Likeness, a: Ints, b: Ints) -> Floats:
 def _within(pages: Likeness, a: Ints, b: Ints) -> Floats:
     """How far the words of one are among those of the other: what is said more fully, or shorter, is often the same. Of the
     names; of the texts where there are no names."""
-    names, texts = (pages.alike(column, a, b, by_words=True) for column in ("name", "text"))
-    has_names = np.asarray([pages.joined("name")[0][a] != 0, pages.joined("name")[1][b] != 0]).any(axis=0)
-    return np.where(has_names, names, texts).astype(np.float32)
+    within = pages.alike("name", a, b, by_words=True)
+    nameless = np.isnan(within)
+    within[nameless] = pages.alike("text", a[nameless], b[nameless], by_words=True)
+    return within
 
 
 def _place(pages: Likeness, a: Ints, b: Ints) -> Floats:

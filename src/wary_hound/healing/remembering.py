@@ -57,7 +57,7 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         sibling=int(page.index.place_of_type[index]),
         box=box,
         own_text=semantics.own_text[index][:LONGEST],
-        icon=sheet.as_written("icon")[index],
+        icon=sheet.column("icon")[index],
         column=sheet.as_written("column")[index],
         identity=told("identity"),
         apart=told("apart"),

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor, as_completed
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 from zlib import crc32
 
 from wary_hound.authoring.portfolio import portfolio
@@ -206,10 +206,12 @@ def measure(history: PageHistory, model: ChangeModel | None = None, variants: Va
         later = [new for first, new in history.pairs() if first == old]
         for label, index in wanted[old].items():
             if index is not None and crc32(label.encode()) % every == 0:
-                there = [(new, now) for new in later if (now := wanted[new].get(label)) is not None]
-                ways = _locators(page[index], [(new - old, pages[new], now) for new, now in there], model, result)
-                for new, now in there:
-                    _drift(ways, pages[new], now, verdicts[old, new][label], result)
+                there = [
+                    Later(new - old, pages[new], now, verdicts[old, new][label])
+                    for new in later
+                    if (now := wanted[new].get(label)) is not None
+                ]
+                _locators(page[index], there, model, result)
     for pair in variants.pairs if variants else ():
         base, other = pair.base.read(), pair.other.read()
         before, after = targets(base, pair.base), targets(other, pair.other)
@@ -248,44 +250,49 @@ def _without(element: Element, ways: Mapping[str, Locator], result: Result) -> N
         result.without[name]["lost" if not found else "stolen" if len(found) == 1 else "ambiguous"] += 1
 
 
-def _locators(
-    element: Element, later: Sequence[tuple[int, Page, int]], model: ChangeModel | None, result: Result
-) -> dict[str, Locator]:
-    """What the locators of one element came to on later versions: (releases, page, the element there) each; gives them."""
+class Later(NamedTuple):
+    """An element on a later version: so many releases later, on that page, its index there, and what relocation says of it."""
+
+    releases: int
+    page: Page
+    now: int
+    verdict: Verdict
+
+
+def _locators(element: Element, later: Sequence[Later], model: ChangeModel | None, result: Result) -> None:
+    """What the locators of one element came to on later versions."""
     ways, plain = _authored(element, model)
-    for name, locator in ways.items():
-        for _, page, now in later:
-            result.locators[name][outcome(match(page, locator), now)] += 1
+    for there in later:
+        found = {locator: match(there.page, locator) for locator in set(ways.values())}
+        for name, locator in ways.items():
+            result.locators[name][outcome(found[locator], there.now)] += 1
+        for matched in found.values():
+            if len(matched) == 1:
+                result.drift[ITS_OWN if matched[0] == there.now else ANOTHER][_told(there, matched[0])] += 1
     _without(element, ways, result)
     result.proven[any(c.proven for c in plain)] += 1
     # the histories held their content as it was: forecasts are judged on releases alone
     question = Question(use=False) if model is None else Question(model, use=False)
     first = [assess(c.locator, element, question) for c in plain[:FIRST]]
-    fates = [[outcome(match(page, c.locator), now) for _, page, now in later] for c in first]
-    ahead = [min(releases, HORIZON) for releases, _, _ in later]
+    fates = [[outcome(match(there.page, c.locator), there.now) for there in later] for c in first]
+    ahead = [min(there.releases, HORIZON) for there in later]
     predicted = [[c.curve[k - 1] for k in ahead] for c in first]
     result.forecasts.judge(ahead, predicted, [[fate == "alive" for fate in row] for row in fates])
     joined = assess(ways[JOINED], element, question)
-    alive = [outcome(match(page, joined.locator), now) == "alive" for _, page, now in later]
+    alive = [outcome(match(page, joined.locator), now) == "alive" for _, page, now, _ in later]
     result.joined.judge(ahead, [[joined.curve[k - 1] for k in ahead]], [alive])
     chosen = portfolio(element, question=question, ranked=plain)
-    for _, page, now in later:
-        found = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
-        result.forecasts.team[outcome(next((f for f in found if len(f) == 1), found[0]), now)] += 1
-    return ways
+    for _, page, now, _ in later:
+        tried = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
+        result.forecasts.team[outcome(next((f for f in tried if len(f) == 1), tried[0]), now)] += 1
 
 
-def _drift(ways: Mapping[str, Locator], page: Page, now: int, verdict: Verdict, result: Result) -> None:
-    """What repair says of the locators of an element that find one on a later page."""
-    for locator in dict.fromkeys(ways.values()):
-        found = match(page, locator)
-        if len(found) != 1:
-            continue
-        elements = (page[found[0]],)
-        said = corroborated(verdict, elements)
-        state = judge_state(elements, said)
-        told = "in doubt" if state == "drifted" and said.outcome == "unsure" else state
-        result.drift[ITS_OWN if found[0] == now else ANOTHER][told] += 1
+def _told(there: Later, found: int) -> str:
+    """What repair says of a locator that finds one element; one of TOLD."""
+    elements = (there.page[found],)
+    said = corroborated(there.verdict, elements)
+    state = judge_state(elements, said)
+    return "in doubt" if state == "drifted" and said.outcome == "unsure" else state
 
 
 def _relocate(
