@@ -432,6 +432,79 @@ def test_a_guard_clears_away_what_comes_between_an_element_and_its_click(opened:
     assert (guard.uses, logged(live)) == (1, "came;away;go;")
 
 
+@pytest.mark.parametrize("where", ["css{#b}", 'role{button "go"}'])
+def test_what_comes_under_the_pointer_at_the_press_is_never_pressed(opened: Callable[..., LivePage], where: str) -> None:
+    live = opened(
+        """<!doctype html><body style="margin:0"><div id=room></div><button id=b>go</button><br><button id=d>delete</button>
+    <div id=lid hidden style="position:fixed;inset:0;background:#eee">wait</div><p id=log></p>
+    <script>const at = (id) => document.getElementById(id), said = [];
+    const put = (word) => { said.push(word); at("log").textContent = said.join(";"); };
+    for (const kind of ["pointerdown", "mousedown", "pointerup", "mouseup", "click"]) document.addEventListener(kind,
+      (event) => put((event.target.id || event.target.localName) + " " + kind), true);
+    const firsts = [() => { at("lid").hidden = false; setTimeout(() => { at("lid").hidden = true; }, 150); },
+      () => { at("room").style.height = "60px"; document.body.prepend(at("d")); }];
+    at("b").onpointermove = () => { const one = firsts.shift(); if (one) one(); };
+    </script>""",
+        limit=6.0,
+    )
+    pressed = "b pointerdown;b mousedown;b pointerup;b mouseup;b click"
+    live.click(where)  # something covers it when it is pressed
+    assert logged(live) == pressed
+    live.hover("css{#log}")
+    live.click(where)  # another one lies there when it is pressed
+    assert logged(live) == f"{pressed};{pressed}"
+
+
+def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><button class=own>one</button><button>two</button><p id=log></p><script>
+    const [one, two] = document.querySelectorAll("button");
+    for (const b of [one, two]) b.onclick = () => { document.getElementById("log").textContent += b.textContent + ";"; };
+    one.addEventListener("pointermove", () => { one.className = ""; two.className = "own"; });
+    </script>"""
+    )
+    live.click("css{.own}")
+    assert logged(live) == "two;"
+    late = """() => {
+      const b = document.querySelector("button");
+      b.id = "late";
+      b.onpointermove = () => { b.disabled = true; };
+    }"""
+    live.script(late)
+    live.limit = 1.0
+    with pytest.raises(BrowserTimeout, match="it is disabled"):
+        live.click("css{#late}")
+
+
+def test_what_covers_an_element_at_every_press_is_told_and_not_clicked(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><body style="margin:0"><button id=b>go</button><p id=log></p>
+    <div id=lid hidden onclick="document.getElementById('log').textContent += 'lid;'" style="position:fixed;inset:0">x</div><script>
+    const lid = document.getElementById("lid"), b = document.getElementById("b");
+    let moves = 0;
+    b.onpointermove = () => {
+      lid.hidden = false;
+      b.style.marginLeft = `${20 * (++moves % 2)}px`;
+      setTimeout(() => { lid.hidden = true; }, 40);
+    };
+    </script>""",
+        limit=1.0,
+    )
+    with pytest.raises(BrowserError, match='whenever it was pressed, it is covered by <div id="lid">; the press was held back'):
+        live.click("css{#b}")
+    assert logged(live) == ""
+
+
+def test_what_moves_a_little_under_the_pointer_is_clicked_once_all_the_same(opened: Callable[..., LivePage]) -> None:
+    live = opened(
+        """<!doctype html><style>#b { transition: 80ms } #b:hover { transform: translateY(-2px) scale(1.1) }</style>
+    <button id=b onclick="document.getElementById('log').textContent += 'go;'">go</button><p id=log></p>"""
+    )
+    for times in (1, 2, 3):
+        live.click("css{#b}")
+        assert logged(live) == "go;" * times
+
+
 def test_navigations_are_awaited_and_pages_that_open_are_found(opened: Callable[..., LivePage]) -> None:
     live = opened()
     live.click("css{#next}")

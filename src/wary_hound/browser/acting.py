@@ -80,31 +80,39 @@ class Acting:
 
     def click(self, where: Where, *, at: tuple[int, int] = (0, 0), holding: str = "", seconds: float = 0.0) -> None:
         """Click an element, or tap it on an emulated phone: `at` CSS pixels to the right of its middle and below, with keys such
-        as `Control+Shift` down, pressed for some seconds. BrowserError where something else received the click."""
+        as `Control+Shift` down, pressed for some seconds. BrowserError where something else received the click.
+
+        What came in between, or a move of the element, is seen when it is pressed: the press is held back from the page then, and
+        made once more when the element is at rest."""
         kind = "touch" if self._touch else "mouse"
 
         def act(move: Json) -> list[Json]:
             return sources.clicks(move, [sources.LEFT], kind, holding, seconds)
 
         deadline = self._target.deadline
+        if self._touch:
+            self._acted(where, "tap", act, deadline, at)
+            return
+        still = False
         while True:
-            ready, mark = self._acted(where, "click", act, deadline, at)
-            if kind == "touch" or self._received(where, ready, mark, deadline):
+            ready, mark = self._acted(where, "click", act, deadline, at, still=still)
+            if self._received(where, ready, mark, deadline):
                 return
+            still = True
 
     def double_click(self, where: Where) -> None:
         """Click an element twice."""
-        self._press(where, [sources.LEFT, sources.LEFT])
+        self._press(where, [sources.LEFT, sources.LEFT], "double-click")
 
     def right_click(self, where: Where) -> None:
         """Click an element with the right button."""
-        self._press(where, [sources.RIGHT])
+        self._press(where, [sources.RIGHT], "right-click")
 
     def hover(self, where: Where) -> None:
         """Bring the pointer over an element."""
         self._press(where, [], "hover")
 
-    def _press(self, where: Where, buttons: Sequence[int], wants: str = "click") -> None:
+    def _press(self, where: Where, buttons: Sequence[int], wants: str) -> None:
         def act(move: Json) -> list[Json]:
             return sources.clicks(move, buttons)
 
@@ -145,8 +153,9 @@ class Acting:
         self._perform(self.context, sources.wheel(right, down, point=self._view.call(middle, deadline=self._target.deadline)))
 
     def _received(self, where: Where, ready: Ready, mark: int, deadline: float) -> bool:
-        """Whether a click was received by its element or what is in it; False where the page replaced it meanwhile, or a guard has
-        cleared away what received it, so that it is to be clicked again. BrowserError where something else received it."""
+        """Whether a click was received by its element or what is in it; False where it was held back, the page replaced the element
+        meanwhile, or a guard has cleared away what received it, so that it is to be clicked again. BrowserError where something
+        else received it, or it was held back until the deadline."""
         left = max(1.0, deadline - time.monotonic())
         try:
             heard = self._view.connection.call(ready.context, script("heard.js"), limit=left)
@@ -160,8 +169,14 @@ class Acting:
         self._view.arrive(mark, left)
         if heard is None:
             return True  # it is another document already
-        pressed, clicked, there, other, drawn, _ = heard
+        pressed, clicked, there, other, held, drawn, _ = heard
         self._view.undrawn = not drawn
+        if held:
+            if time.monotonic() > deadline:
+                raise BrowserError(
+                    f"{where} was not clicked: whenever it was pressed, {held}; the press was held back from the page"
+                )
+            return False
         if clicked or (pressed and there) or not (other or pressed) or (there and not other):
             return True
         if not there and time.monotonic() < deadline:
@@ -321,18 +336,25 @@ class Acting:
     # --- sending ------------------------------------------------------------------------------------------------------
 
     def _acted(
-        self, where: Where, wants: str, act: Callable[[Json], list[Json]], deadline: float, at: tuple[int, int] = (0, 0)
+        self,
+        where: Where,
+        wants: str,
+        act: Callable[[Json], list[Json]],
+        deadline: float,
+        at: tuple[int, int] = (0, 0),
+        *,
+        still: bool = True,
     ) -> tuple[Ready, int]:
         """Wait until an element is ready and act, given the move to it; again where it was taken out of the page in between. Where
         that happens again and again, the point at which it stood is moved to: what stands there now is looked at afterwards."""
         gone = 0
         while True:
-            ready, mark = self._target.ready(where, wants, deadline), self._view.connection.mark
+            ready, mark = self._target.ready(where, wants, deadline, still=still), self._view.connection.mark
             x, y = ready.point
-            still = gone < MOST_GONE and not ready.aside
-            move = sources.to_element(ready.node, *at) if still else sources.to_point(x + at[0], y + at[1])
+            itself = gone < MOST_GONE and not ready.aside
+            move = sources.to_element(ready.node, *at) if itself else sources.to_point(x + at[0], y + at[1])
             try:
-                self._send(ready.context if still else self.context, act(move))
+                self._send(ready.context if itself else self.context, act(move))
                 return ready, mark
             except (DocumentGone, ElementGone):
                 gone += 1

@@ -205,6 +205,9 @@ def _walked(connection: Connection, context: str, plans: str, fresh: bool) -> An
 def _walking() -> str:
     """hosts.js, and capture.js once nothing is left to ask."""
     return f"""(plans, answered, fresh, ...shown) => {{
+      if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
+        return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
+      }}
       const found = ({script("hosts.js")})(answered, fresh, ...shown);
       if (found.ask) return found;
       const sieve = plans ? (page) => ({script("sieve.js")})(JSON.parse(plans), found.trees, page) : null;

@@ -9,8 +9,9 @@ from __future__ import annotations
 import logging
 import time
 from collections import defaultdict, deque
-from collections.abc import Callable, Iterator
-from functools import partial
+from collections.abc import Callable, Iterator, Sequence
+from functools import lru_cache, partial
+from hashlib import sha256
 from types import TracebackType
 from typing import Any
 
@@ -29,8 +30,27 @@ MOST_BYTES = 512 * 1024 * 1024
 MOST_GONE = 10_000
 """Contexts that are known to have gone; older ones are forgotten."""
 
+LONG = 1_000
+"""Characters from which on a function is kept in its document: to send and read it anew costs more than most do."""
+MOST_KEPT = 1_000
+_NOT_KEPT = {"waryHound": "not kept"}
+_CALL_KEPT = """(key, ...rest) => {
+  const kept = globalThis.waryHoundKept && globalThis.waryHoundKept.get(key);
+  return kept ? kept(...rest) : { waryHound: "not kept" };
+}"""
+_KEEP = """(key, ...rest) => {
+  const kept = FUNCTION;
+  (globalThis.waryHoundKept ||= new Map()).set(key, kept);
+  return kept(...rest);
+}"""
+
 _log = logging.getLogger("wary_hound.browser")
 Handler = Callable[[Event], None]
+
+
+@lru_cache(maxsize=100)
+def _key(function: str) -> str:
+    return sha256(function.encode()).hexdigest()[:16]
 
 
 class Connection:
@@ -47,6 +67,7 @@ class Connection:
         self._messages = 0
         self._handlers: dict[str, list[Handler]] = defaultdict(list)
         self._gone: dict[str, str] = {}
+        self._kept: set[tuple[str, str]] = set()
         self._later: list[tuple[float, str, Json]] = []
         self._answers: dict[int, Answer] = {}
         self._protocol = Protocol()
@@ -227,8 +248,24 @@ class Connection:
         """Call a JavaScript function in a browsing context, wait for its promise, and give its value.
 
         It runs in a sandbox of ours: what a page does to the prototypes of its own does not reach it. Arguments are texts,
-        numbers, or references as BiDi has them (`{"sharedId": ...}`).
+        numbers, or references as BiDi has them (`{"sharedId": ...}`). A long function stays in the document, so that it is read
+        once there.
         """
+        if len(function) < LONG:
+            return self._call(context, function, arguments, waited_for, limit)
+        key = _key(function)
+        if (context, key) in self._kept:
+            answer = self._call(context, _CALL_KEPT, (key, *arguments), waited_for, limit)
+            if answer != _NOT_KEPT:
+                return answer
+        if len(self._kept) >= MOST_KEPT:
+            self._kept.clear()
+        self._kept.add((context, key))
+        return self._call(context, _KEEP.replace("FUNCTION", function), (key, *arguments), waited_for, limit)
+
+    def _call(
+        self, context: str, function: str, arguments: Sequence[Json | str | float], waited_for: str, limit: float | None
+    ) -> Any:
         result = self.send(
             "script.callFunction",
             waited_for=waited_for,

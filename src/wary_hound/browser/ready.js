@@ -1,9 +1,10 @@
-// Waits until one element can be acted on: attached, shown, still over two frames, enabled, in view and not covered at the
-// point of action. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
+// Waits until one element can be acted on: attached, shown, still, enabled, in view and not covered at the point of action. A click
+// is looked at a second time where it is pressed, and held back where that does not hold any more; all else must be `still` over two
+// frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
 // `shown` is shown.js. Gives ["ready", element, x, y, aside] with that point, and 1 where browsers take another for the element's
 // middle, or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no longer there,
 // and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx` and `dy` are the point within it.
-(find, shown, which, wants, limit, dx, dy) => new Promise((resolve) => {
+(find, shown, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
   const hops = typeof which === "string" ? JSON.parse(which) : null;
@@ -18,11 +19,13 @@
   // A box that a page hides in order to draw one itself is ticked by its label, as people do.
   const drawn = (e) => shown(e, 1);
   const aim = () => (wants === "tick" && !drawn(node) && [...(node.labels || [])].find(drawn)) || node;
+  still ||= wants !== "click" || window !== top;
   const end = performance.now() + limit;
   let last = null;
   let scrolled = 0;
   let frameOf = null;
   let idle = 0;
+  let looks = 0;
   let point = [0, 0];
   let why = "";
   const OUTSIDE = "it lies outside of the window, where nothing can scroll to it";
@@ -68,11 +71,23 @@
     }
     return "";
   };
+  const moved = (before, rect) => ["left", "top", "width", "height"].some((k) => Math.abs(before[k] - rect[k]) > 0.05);
+  const barred = (node) => {
+    if (node.closest("[inert]")) return "it is inert: the page lets nobody act on it";
+    if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
+    return "";
+  };
+  // Whether nothing that the browser animates moves it: then it may be pressed after one look.
+  const inMotion = () => Document.prototype.getAnimations.call(document).some((one) => one.playState === "running"
+    && one.effect && one.effect.target && within(node, one.effect.target));
   // Listens for what receives the next press and click, for heard.js.
-  const arm = () => {
+  const arm = (proven) => {
     if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort();
     const ended = new AbortController();
-    const press = globalThis.waryHoundPress = { node, pressed: false, clicked: false, other: "", ended, leaves: true };
+    const press = globalThis.waryHoundPress = {
+      node, pressed: false, clicked: false, other: "", held: "", released: false, ended, leaves: true,
+    };
+    const looked = last;
     const options = { capture: true, signal: ended.signal };
     // Whether it leads to another document, where that can be told: forms are sent a moment after the click.
     if (window === top && globalThis.navigation) {
@@ -113,13 +128,33 @@
         press.struck = event.composedPath()[0];
       }
     };
-    for (const kind of ["pointerdown", "click"]) {
-      node.addEventListener(kind, (event) => note(event, true), options);
+    // What keeps a press from its element, seen when it is pressed. One that was replaced meanwhile is looked for afterwards.
+    const amiss = (event, ours) => {
+      if (!press.node.isConnected) return "";
+      const by = ours ? "" : cover(event.clientX, event.clientY, looked.image);
+      if (by || proven) return by && covered(by);
+      const found = hops ? find(hops) : null;
+      if (found && (found.length !== 1 || found[0] !== press.node)) return "it was not the one element that matches";
+      const rect = shown(press.node);
+      return rect ? (moved(looked, rect) ? "it is moving" : barred(press.node)) : "it is not shown";
+    };
+    const holdBack = (event) => {
+      event.stopImmediatePropagation();
+      event.preventDefault();
+      if (event.type === "pointerup") press.released = true;
+    };
+    for (const kind of ["pointerdown", "mousedown", "pointerup", "mouseup", "click", "auxclick"]) {
       addEventListener(kind, (event) => {
+        if (press.held) return holdBack(event);
         const [first] = event.composedPath();
-        if (first && first.nodeType === 1) note(event, within(first, press.node) || hosting(first));
+        if (!first || first.nodeType !== 1 || !["pointerdown", "click"].includes(kind)) return undefined;
+        const ours = within(first, press.node) || hosting(first);
+        note(event, ours);
+        if (kind === "pointerdown" && (press.held = amiss(event, ours || press.pressed))) holdBack(event);
+        return undefined;
       }, options);
     }
+    for (const kind of ["pointerdown", "click"]) node.addEventListener(kind, (event) => note(event, true), options);
   };
   const middle = (rect) => [
     (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2, (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2,
@@ -144,10 +179,11 @@
     idle = 0;
     const before = last;
     last = rect;
-    if (!before) return "it has not been at rest over two frames";
-    if (["left", "top", "width", "height"].some((k) => Math.abs(before[k] - rect[k]) > 0.05)) return "it is moving";
-    if (node.closest("[inert]")) return "it is inert: the page lets nobody act on it";
-    if (wants !== "hover" && (node.matches(":disabled") || node.getAttribute("aria-disabled") === "true")) return "it is disabled";
+    looks += 1;
+    if (!before && (still || looks > 1 || inMotion())) return "it has not been at rest over two frames";
+    if (before && moved(before, rect)) return "it is moving";
+    const bar = barred(node);
+    if (bar) return bar;
     const picked = node.localName === "input" && (node.type === "range" || node.type === "color");
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
     let [x, y] = middle(rect);
@@ -177,7 +213,7 @@
     for (;;) {
       const failed = unmet();
       if (!failed) {
-        if (wants === "click" && dx === undefined) arm();
+        if (wants === "click" && dx === undefined) arm(still || looks > 1);
         return resolve(["ready", aim(), ...point]);
       }
       if (!PASSING.has(failed)) why = failed;

@@ -166,14 +166,15 @@ class Target:
 
         return self.view.ask(question, deadline)
 
-    def ready(self, where: Where, wants: str, until: float | None = None) -> Ready:
-        """The element, when it can be acted on. `until`: monotonic seconds; the limit from now on where none."""
+    def ready(self, where: Where, wants: str, until: float | None = None, *, still: bool = True) -> Ready:
+        """The element, when it can be acted on. `until`: monotonic seconds; the limit from now on where none. Where it need not be
+        `still` over two frames, a click is looked at again when it is pressed."""
         deadline: float = until or self.deadline
         healed_before = len(self.healed)
         direct = direct_form(as_locator(where).alternatives[0]) if where not in self.names else None
         if direct is not None:
-            self.view.undrawn = False  # it looks over two frames itself
-            state, node, *at = self.view.ask(lambda: self._waited(self.view.context, direct, wants, deadline), deadline)
+            self.view.undrawn = False  # it looks over two frames itself, or again at the press
+            state, node, *at = self.view.ask(lambda: self._waited(self.view.context, direct, wants, deadline, still), deadline)
             if state == "ready":
                 return Ready(self.view.context, {"sharedId": node["sharedId"]}, (at[0], at[1]), bool(at[2]))
         while True:
@@ -181,12 +182,12 @@ class Target:
             if len(self.healed) > healed_before:  # it has had the limit: what was found instead has a moment to be ready
                 deadline, healed_before = max(deadline, time.monotonic() + ANOTHER_LIMIT), len(self.healed)
             try:
-                state, node, *at = self._waited(context, number, wants, deadline)
+                state, node, *at = self._waited(context, number, wants, deadline, still)
                 aside = False
                 for outer, frame in frames:
                     if state == "ready":
                         aside = aside or bool(at[2])
-                        state, _, *at = self._waited(outer, frame, "hover", deadline, *at[:2])
+                        state, _, *at = self._waited(outer, frame, "hover", deadline, True, *at[:2])
             except DocumentGone:
                 self.view.must_be_open()
                 state, node, at, aside = "gone", {}, [], False
@@ -200,11 +201,11 @@ class Target:
                 page = self.view.taken(deadline + 1).page
                 raise self.failed(f"waited {self.limit:g} s to {wants} {where}: {word};", page, self.meant(where))
 
-    def _waited(self, context: str, which: int | str, wants: str, deadline: float, *point: float) -> list[Any]:
+    def _waited(self, context: str, which: int | str, wants: str, deadline: float, still: bool, *point: float) -> list[Any]:
         left = max(0.05, deadline - time.monotonic())
         if self.guards and not self._guarding:
             left = min(left, GUARDED_AFTER)
-        asked = (which, wants, int(1000 * left), *point)
+        asked = (which, wants, int(1000 * left), int(still), *point)
         answer: list[Any] = self.view.connection.call(context, ready_script(), *asked, limit=left + 3)
         return answer
 
