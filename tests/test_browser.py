@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import os
 import socket
 import threading
@@ -125,6 +126,25 @@ def test_a_page_of_too_many_elements_is_refused_in_words_and_can_be_acted_on(req
     with pytest.raises(BrowserError, match=r"more than 200,000 elements, too many to take"):
         live.capture()
     live.click("css{button}")
+    live.close()
+
+
+@pytest.mark.parametrize("name", ["chromium", "firefox"])
+def test_a_long_function_is_sent_to_a_document_once(
+    request: pytest.FixtureRequest, name: str, caplog: pytest.LogCaptureFixture
+) -> None:
+    live = request.getfixturevalue(name).open("data:text/html,<title>one</title>")
+    long = f"(said) => `${{said}} in ${{document.title}}` /* {'long ' * 2000} */"
+    caplog.set_level(logging.DEBUG, "wary_hound.browser")
+
+    def sizes(said: str) -> list[bool]:
+        caplog.clear()
+        assert live._connection.call(live.context, long, said) == f"{said} in one"
+        return [int(text.split()[1]) > len(long) for text in caplog.messages if text.startswith("script.callFunction")]
+
+    assert (sizes("first"), sizes("second")) == ([True], [False])
+    live.reload()
+    assert (sizes("third"), sizes("fourth")) == ([False, True], [False]), "another document has to be told anew"
     live.close()
 
 
