@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import Json
 from wary_hound.demo.server import serve
+from wary_hound.page.serialize import to_html
 
 DEEP = """<!doctype html><body style="margin:0"><h1>Deep</h1><night-list></night-list>
 <iframe title=outer src=inner.html style="width:400px;height:300px;border:10px solid;padding:5px"></iframe>
@@ -159,6 +161,39 @@ def test_a_closed_tree_that_is_made_later_is_seen(browser: Browser, tmp_path: Pa
     assert live.until(lambda page: bool(page.find_all(inside % "a")))[1]
     live._connection.call(live.context, run, "b")
     assert live.capture().find(inside % "b").text == "Hold", "whatever its size"
+
+
+GIVEN = [
+    "document.body.append('1 < 2', document.createComment('3 < 4'))",
+    "at(40).attachShadow({mode: 'closed'}).innerHTML = '<p>in it <b>5 < 6</b></p><slot></slot>'",
+    "at(50).attachShadow({mode: 'open'}).innerHTML = '<p>in it</p><div id=deep></div>'",
+    "at(50).shadowRoot.getElementById('deep').attachShadow({mode: 'closed'}).innerHTML = '<i>deeper</i>'",
+    "added.attachShadow({mode: 'closed'}).textContent = 'bare'",
+    "const root = added.attachShadow({mode: 'closed'}); root.innerHTML = '<div></div>'; "
+    "root.firstChild.attachShadow({mode: 'closed'}).innerHTML = '<u>nested</u>'",
+    "at(60).remove(); at(70).style.display = 'none'",
+    "document.body.append(document.createElement('iframe'))",
+]
+"""What a page of blocks is given, one after the other; `added` is a new one."""
+
+
+def test_closed_trees_on_a_page_of_many_blocks_are_seen_as_if_each_block_were_asked_of(browser: Browser, tmp_path: Path) -> None:
+    rows = "".join(f"<div><span>Night {number}</span></div>" for number in range(120))
+    (tmp_path / "blocks.html").write_text(f"<!doctype html><body>{rows}")
+    live = browser.open((tmp_path / "blocks.html").as_uri())
+    connection = live._connection
+    usual, sizes = connection.total, list[int]()
+    for given in ["", *GIVEN]:
+        added = "const added = document.body.appendChild(document.createElement('div'));" if "added" in given else ""
+        live.script(f"() => {{ const at = (n) => document.querySelectorAll('div')[n]; {added} {given} }}")
+        looks = [capturing.capture(connection, live.context, "now", fresh=fresh).page for fresh in (True, False)]
+        connection.total = None
+        every = capturing.capture(connection, live.context, "now").page
+        connection.total = usual
+        assert [to_html(look) for look in looks] == [to_html(every)] * 2, given
+        sizes.append(len(every))
+    assert [later - before for before, later in pairwise(sizes)] == [0, 3, 2, 1, 1, 3, -2, 4]
+    live.close()
 
 
 def test_what_changes_while_it_is_taken_is_taken_again(browser: Browser, address: str, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -11,7 +11,7 @@ from types import TracebackType
 from typing import Protocol
 
 from wary_hound.browser import downloads, keeping, network
-from wary_hound.browser.crashes import Crashes
+from wary_hound.browser.chromium import Chromium
 from wary_hound.browser.dialogs import Dialogs
 from wary_hound.browser.downloads import Downloads
 from wary_hound.browser.launch import Joined, Launch, Launched, Running, join, launch
@@ -98,7 +98,7 @@ class Browser(Opener):
         connection = running.connection
         self.network = Network(connection)
         self._downloads = Downloads(connection)
-        self._crashes = Crashes(connection)
+        self._chromium = Chromium(connection)
         connection.on("browsingContext.userPromptOpened", self._prompted)
         connection.on("log.entryAdded", self._logged)
         connection.on("browsingContext.contextCreated", self._came)
@@ -179,7 +179,7 @@ class Browser(Opener):
             opened = entry.get("originalOpener") is not None
             if context not in self._pages and (opened or entry["url"] != "about:blank"):
                 self._pages[context] = LivePage(self, context, self._limit)
-                self._crashes.watch(context)
+                self._chromium.watch(context)
                 if opened:
                     self._wake(context)
                     self._arrived(context)
@@ -231,7 +231,7 @@ class Browser(Opener):
         blank = self._blank() if user == "default" else None
         context = blank or str(connection.send("browsingContext.create", type="tab", userContext=user)["context"])
         page = self._pages[context] = LivePage(self, context, self._limit, user)
-        self._crashes.watch(context)
+        self._chromium.watch(context)
         self._opened.append(context)
         self._shape(context)
         if book is not None:

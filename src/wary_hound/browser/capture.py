@@ -32,6 +32,8 @@ MOST_ELEMENTS = 200_000
 """Of one document; capture.js counts them."""
 HIGHEST = 16_000
 MOST_TRIES = 4
+NOT_KNOWN, NOT_ASKED = -1, -2
+"""Of how many elements there are in all trees, see hosts.js."""
 """How often a page is taken that changes all the time; the last is kept, with a note."""
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
 
@@ -193,23 +195,27 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
 def _walked(connection: Connection, context: str, plans: str, fresh: bool) -> Any:
     """What capture.js gives of one document and all its shadow trees, by `plans` (JSON) for the sieve where there are any."""
     shown: list[str] = []
-    answered = 0
+    answered, total = 0, NOT_KNOWN if connection.total is None else NOT_ASKED
     while True:
-        answer = connection.call(context, _walking(), plans, answered, int(fresh), *({"sharedId": root} for root in shown))
+        roots = ({"sharedId": root} for root in shown)
+        answer = connection.call(context, _walking(), plans, answered, int(fresh), total, *roots)
         if not isinstance(answer, dict):
             return answer
-        shown, answered = closed_roots(answer["ask"]), 1
+        if "count" in answer:
+            total = connection.total(context) if connection.total else NOT_KNOWN
+        else:
+            shown, answered = closed_roots(answer["ask"]), 1
 
 
 @cache
 def _walking() -> str:
     """hosts.js, and capture.js once nothing is left to ask."""
-    return f"""(plans, answered, fresh, ...shown) => {{
+    return f"""(plans, answered, fresh, total, ...shown) => {{
       if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
         return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
       }}
-      const found = ({script("hosts.js")})(answered, fresh, ...shown);
-      if (found.ask) return found;
+      const found = ({script("hosts.js")})(answered, fresh, total, ...shown);
+      if (found.ask || found.count) return found;
       const sieve = plans ? (page) => ({script("sieve.js")})(JSON.parse(plans), found.trees, page) : null;
       return ({script("capture.js")})({script("shown.js")}, sieve, ...found.roots);
     }}"""

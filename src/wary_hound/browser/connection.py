@@ -73,6 +73,8 @@ class Connection:
         self._protocol = Protocol()
         self.dies_unseen = False
         """Whether what answers may die while the connection stays open: then silence is looked into."""
+        self.total: Callable[[str], int] | None = None
+        """How many elements a page has in all its trees, where a browser tells it (see `chromium`)."""
         self._heard = time.monotonic()
         self._asked = 0.0
         self._turn = Turn()

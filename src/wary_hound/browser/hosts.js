@@ -3,10 +3,15 @@
 // roots, outer before inner, and the number of all trees. Called again with the roots that the answer has shown, `answered`, it
 // goes on with what is in these: what the page adds or moves meanwhile is for the next look.
 //
+// `total`: how many elements, and texts with a `<`, the browser counts in all trees: where that is what we see, nothing is left
+// in closed ones but perhaps bare text, so that only blocks that show nothing of their own are asked of. -1 where that is not
+// known, -2 where it can be: it is wanted, { count: true }, where many are to be asked of.
+//
 // An element that was asked of before is asked of anew where its size has changed, as it does when it is given a tree, or where
 // `fresh` wants all to be. From the first call on, what changes in all these trees is counted, so that a page that changes while
 // it is taken is noticed.
-(answered, fresh, ...shown) => {
+(answered, fresh, total, ...shown) => {
+  const MANY = 100;  // to ask of these takes longer than to have all counted
   // How browsers show JSON, pictures and plain text is theirs: no trees of a page.
   const plain = !/html|xml|svg/.test(document.contentType);
   const own = new Set("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split(" "));
@@ -23,7 +28,7 @@
       changes: () => { add(observer.takeRecords()); return count; },
       stop: () => observer.disconnect(),
     };
-    if (fresh || !globalThis.waryHoundHosts) globalThis.waryHoundHosts = { known: new WeakMap(), asked: [] };
+    if (!globalThis.waryHoundHosts) globalThis.waryHoundHosts = { known: new WeakMap(), asked: [] };
   }
   const hosts = globalThis.waryHoundHosts;
   if (!hosts || !globalThis.waryHoundWatch) return { roots: [], trees: 0 };  // another document, which has only just come
@@ -31,25 +36,59 @@
     const rootOf = new Map(shown.map((root) => [root.host, root]));
     for (const [element, was] of hosts.asked) hosts.known.set(element, { size: was, root: rootOf.get(element) || null });
   }
-  hosts.asked = [];
-  const roots = [];
-  let trees = 0;
   const get = (name) => Object.getOwnPropertyDescriptor(Element.prototype, name).get;
   const [shadow, local] = [get("shadowRoot"), get("localName")];  // controls of a form may be named like these
-  const search = (tree, asking) => {
+  const counted = !answered && total >= 0;
+  const roots = [];
+  let trees = 0;
+  let seen = 0;
+  const count = (tree, all) => {
+    seen += all.length;
+    const texts = document.createTreeWalker(tree, NodeFilter.SHOW_TEXT | NodeFilter.SHOW_COMMENT | NodeFilter.SHOW_CDATA_SECTION);
+    while (texts.nextNode()) seen += texts.currentNode.data.includes("<") ? 1 : 0;
+  };
+  const search = (tree, asking, anew, every) => {
     globalThis.waryHoundWatch.watch(tree);
-    for (const element of tree.querySelectorAll("*")) {
+    const all = tree.querySelectorAll("*");
+    if (counted) count(tree, all);
+    for (const element of all) {
       if (element === drawn) continue;
       const [root, tag] = [shadow.call(element), local.call(element)];
-      if (root) { trees += 1; search(root, asking); continue; }
+      if (root) { trees += 1; search(root, asking, anew, every); continue; }
       if (!own.has(tag) && !tag.includes("-")) continue;
       const known = hosts.known.get(element);
-      if (known && known.root) { roots.push(known.root); search(known.root, asking || shown.includes(known.root)); continue; }
+      if (known && known.root && !anew) {
+        roots.push(known.root);
+        search(known.root, asking || shown.includes(known.root), anew, every);
+        continue;
+      }
       if (!asking) continue;
       const is = size(element);
-      if (!known || known.size !== is) hosts.asked.push([element, is]);
+      if (every || !known || known.size !== is) hosts.asked.push([element, is]);
     }
   };
-  if (!plain) search(document, !answered);
+  const look = (anew, every) => {
+    [hosts.asked, roots.length, trees, seen] = [[], 0, 0, 0];
+    if (!plain) search(document, !answered, anew, every);
+  };
+  look(fresh && !answered && !counted, fresh);
+  if (!answered && total === -2 && window === top && hosts.asked.length > MANY) return { count: true };
+  if (counted && seen === total) {
+    const range = document.createRange();
+    const shows = (node) => {
+      range.selectNode(node);
+      return range.getClientRects().length > 0;
+    };
+    const mayHoldText = (element) => {
+      for (let node = element.firstChild; node; node = node.nextSibling) if (shows(node)) return false;
+      return element.checkVisibility() || getComputedStyle(element).display === "contents";
+    };
+    const rest = [];
+    for (const [element, is] of hosts.asked) {
+      if (mayHoldText(element)) rest.push([element, is]);
+      else hosts.known.set(element, { size: is, root: null });
+    }
+    hosts.asked = rest;
+  } else if (counted && fresh) look(true, true);
   return hosts.asked.length ? { ask: hosts.asked.map(([element]) => element) } : { roots, trees: trees + roots.length };
 }
