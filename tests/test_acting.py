@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PIL import Image, ImageChops
@@ -25,6 +26,7 @@ from wary_hound.browser.direct import direct_form
 from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.view import View
 from wary_hound.demo.server import serve
+from wary_hound.errors import BrowserGone
 
 PAGE = """<!doctype html><title>Dome</title><body style="margin:8px">
 <p id=log style="height:20px;overflow:hidden"></p><button id=plain>Open the dome</button>
@@ -493,6 +495,27 @@ def test_what_covers_an_element_at_every_press_is_told_and_not_clicked(opened: C
     with pytest.raises(BrowserError, match='whenever it was pressed, it is covered by <div id="lid">; the press was held back'):
         live.click("css{#b}")
     assert logged(live) == ""
+
+
+def test_a_click_that_never_came_holds_back_nothing_that_comes_later(
+    opened: Callable[..., LivePage], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    live = opened("<!doctype html><button id=a>a</button><button id=b "
+                  "onmousedown='a.textContent += 1 + event.button'>b</button>")  # fmt: skip
+    usual = live._connection.send
+
+    def lost(method: str, **named: Any) -> Any:
+        if method == "input.performActions":
+            raise BrowserGone("the browser went away")
+        return usual(method, **named)
+
+    monkeypatch.setattr(live._connection, "send", lost)
+    with pytest.raises(BrowserGone):
+        live.click("css{#a}")
+    monkeypatch.undo()
+    live.double_click("css{#b}")
+    live.right_click("css{#b}")
+    assert live.script("() => document.querySelector('#a').textContent") == "a113"
 
 
 def test_what_moves_a_little_under_the_pointer_is_clicked_once_all_the_same(opened: Callable[..., LivePage]) -> None:

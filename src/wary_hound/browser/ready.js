@@ -82,10 +82,10 @@
     && one.effect && one.effect.target && within(node, one.effect.target));
   // Listens for what receives the next press and click, for heard.js.
   const arm = (proven) => {
-    if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort();
     const ended = new AbortController();
     const press = globalThis.waryHoundPress = {
-      node, pressed: false, clicked: false, other: "", held: "", released: false, ended, leaves: true,
+      node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended,
+      leaves: true,
     };
     const looked = last;
     const options = { capture: true, signal: ended.signal };
@@ -150,7 +150,11 @@
         if (!first || first.nodeType !== 1 || !["pointerdown", "click"].includes(kind)) return undefined;
         const ours = within(first, press.node) || hosting(first);
         note(event, ours);
-        if (kind === "pointerdown" && (press.held = amiss(event, ours || press.pressed))) holdBack(event);
+        if (kind === "pointerdown" && !press.judged) {
+          press.judged = true;
+          press.held = amiss(event, ours || press.pressed);
+          if (press.held) holdBack(event);
+        }
         return undefined;
       }, options);
     }
@@ -213,6 +217,8 @@
     for (;;) {
       const failed = unmet();
       if (!failed) {
+        if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort();  // of one that never came
+        globalThis.waryHoundPress = null;
         if (wants === "click" && dx === undefined) arm(still || looks > 1);
         return resolve(["ready", aim(), ...point]);
       }
