@@ -67,6 +67,8 @@ SURE_FACTS = (
 )  # fmt: skip
 """What changes together; of each pair some of those that agree are hidden, at least one of the first SUREST."""
 SUREST = 7
+NOTHING = -99.0
+"""The logit of no chance."""
 ROUGH = {
     "tag": 1, "role": 1, "id": 2, "name-attribute": 2, "href": 1.5, "text": 2, "text-equal": 1, "name": 1, "label": 1,
     "classes": 1, "trail": 1, "before": 0.5, "after": 0.5, "heading": 0.5, "row": 1, "place": 1, "icon": 1, "rarity": 2,
@@ -124,6 +126,7 @@ class Heard:
     gone: bool
     right: int
     table: npt.NDArray[np.float32]
+    sole: npt.NDArray[np.bool_]
     other: str = ""
 
     def within(self, applications: Sequence[str]) -> bool:
@@ -224,17 +227,18 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
             said = {number: known[index]} if index in known else {}
             there = gather(aligning, np.asarray([number]), votes=said)
             if isinstance(task, Foreign):
-                heard.append(Heard(task.application, kind, FOREIGN, True, -1, there.table, task.other))
+                heard.append(Heard(task.application, kind, FOREIGN, True, -1, there.table, there.sole, task.other))
                 continue
             at = np.flatnonzero(there.b == (-1 if right is None else right))
-            heard.append(Heard(task.application, kind, "", right is None, int(at[0]) if len(at) else -1, there.table))
+            place = int(at[0]) if len(at) else -1
+            heard.append(Heard(task.application, kind, "", right is None, place, there.table, there.sole))
             if right is None:
                 continue
-            without = gather(aligning, np.asarray([number]), slice(right, int(new.end[right])), said).table
-            heard.append(Heard(task.application, kind, "taken", True, -1, without))
-            free = without.copy()
+            without = gather(aligning, np.asarray([number]), slice(right, int(new.end[right])), said)
+            heard.append(Heard(task.application, kind, "taken", True, -1, without.table, without.sole))
+            free = without.table.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
-            heard.append(Heard(task.application, kind, "free", True, -1, free))
+            heard.append(Heard(task.application, kind, "free", True, -1, free, without.sole))
         if hidden:
             known_as = dict(zip(numbers, wanted, strict=True))
             heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
@@ -270,7 +274,9 @@ def without_sure(
     for number in there:
         mine = found.a == number
         at = np.flatnonzero(found.b[mine] == wanted[number][1])
-        yield Heard(task.application, kind, HIDDEN, False, int(at[0]) if len(at) else -1, found.table[mine])
+        # what is hidden may be what it is called
+        nothing = np.zeros(int(mine.sum()), np.bool_)
+        yield Heard(task.application, kind, HIDDEN, False, int(at[0]) if len(at) else -1, found.table[mine], nothing)
 
 
 def balance(applications: Sequence[str]) -> dict[str, float]:
@@ -360,11 +366,19 @@ def as_arrays(model: Any) -> Forest:
 
 @dataclass(frozen=True)
 class Judged:
-    """What the trees said of the best candidate: its logit, and whether it is the one."""
+    """What the trees said of the best candidate: its logit, and whether it is the one. The same of the best of those that are alone
+    in what they are called or say; the logit of nothing where there is none."""
 
     heard: Heard
     logit: float
     right: bool
+    sole: float
+    sole_right: bool
+
+    def told(self, said: Floats, true: Floats, sole: float) -> tuple[float, bool]:
+        """The chance that a judge gives to the best, and whether that is the one."""
+        chance, alone = (1 / (1 + np.exp(-np.interp([self.logit, self.sole], said, true)))).tolist()
+        return (sole, self.sole_right) if alone > GONE and sole > chance else (chance, self.right)
 
 
 def judge(heard: Sequence[Heard], forest: Forest) -> list[Judged]:
@@ -374,8 +388,18 @@ def judge(heard: Sequence[Heard], forest: Forest) -> list[Judged]:
         own = logits[at : at + len(h.table)]
         at += len(h.table)
         if len(own):
-            found.append(Judged(h, float(own.max()), int(np.argmax(own)) == h.right))
+            alone = np.where(h.sole, own, NOTHING)
+            best, told = int(np.argmax(own)), int(np.argmax(alone))
+            found.append(Judged(h, float(own[best]), best == h.right, float(alone[told]), told == h.right))
     return found
+
+
+def often_right(judged: Sequence[Judged], said: Floats, true: Floats) -> float:
+    """How often what is alone in what it is called, or says, is the one where the trees are not sure (Laplace's estimate)."""
+    asked = [
+        j.sole_right for j in judged if not j.heard.taken and j.told(said, true, 0.0)[0] < SURE and j.told(said, true, 1.0)[0] == 1
+    ]
+    return (sum(asked) + 1) / (len(asked) + 2)
 
 
 def calibration(judged: Sequence[Judged]) -> tuple[Floats, Floats]:
@@ -393,17 +417,17 @@ def calibration(judged: Sequence[Judged]) -> tuple[Floats, Floats]:
     return knots, np.maximum.accumulate(np.log(chance / (1 - chance)))
 
 
-def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> None:
-    chance = 1 / (1 + np.exp(-np.interp([j.logit for j in judged], said, true)))
+def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats, sole: float) -> None:
+    told = [j.told(said, true, sole) for j in judged]
+    chance, right = np.asarray([c for c, _ in told]), np.asarray([r for _, r in told])
     print(f"\n{case}: on applications that were left out (sure from {SURE}, gone to {GONE})")
 
     def line(name: str, wanted: Callable[[Heard], bool]) -> None:
-        rows = [(c, j) for c, j in zip(chance.tolist(), judged, strict=True) if wanted(j.heard)]
-        if rows:
-            there = np.asarray([j.right for _, j in rows])
-            sure, gone = np.asarray([c >= SURE for c, _ in rows]), np.asarray([c <= GONE for c, _ in rows])
+        rows = np.asarray([wanted(j.heard) for j in judged])
+        if rows.any():
+            there, sure, gone = right[rows], chance[rows] >= SURE, chance[rows] <= GONE
             print(
-                f"  {name:28} {len(rows):6}: right {np.mean(there & sure):.1%}, wrong {np.mean(~there & sure):.2%}, "
+                f"  {name:28} {len(there):6}: right {np.mean(there & sure):.1%}, wrong {np.mean(~there & sure):.2%}, "
                 f"unsure {np.mean(~sure & ~gone):.1%}, gone {np.mean(gone):.1%}; best guess {np.mean(there):.1%}"
             )
 
@@ -416,7 +440,6 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats) -> N
     line("sure facts hidden", lambda h: h.taken == HIDDEN)
     line("on another application", lambda h: h.taken == FOREIGN)
     plain = np.asarray([not j.heard.taken for j in judged])
-    right = np.asarray([j.right for j in judged])
     error = 0.0
     for low, high in ((0, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 0.97), (0.97, 1.01)):
         inside = plain & (chance >= low) & (chance < high)
@@ -452,9 +475,10 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
         judged += judge([h for h in heard if h.within(held)], forest)
         print(f"{case}: fold {fold + 1} of {folds}", flush=True)
     said, true = calibration(judged)
-    report(case, judged, said, true)
+    sole = often_right(judged, said, true)
+    report(case, judged, said, true, sole)
     first, later = weights(())
-    return Judge(first, later, fit_forest(all_heard(first, later)), said, true)
+    return Judge(first, later, fit_forest(all_heard(first, later)), said, true, sole)
 
 
 def main() -> None:

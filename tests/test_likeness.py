@@ -15,6 +15,7 @@ from wary_hound import Page, fingerprint, relocate, relocate_all
 from wary_hound.demo.tour import demo_folder
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
+from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.judge import gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness
 from wary_hound.healing.said import lasting_classes
@@ -113,6 +114,46 @@ def test_rows_are_told_by_what_stands_in_them() -> None:
     later = Page.parse(new)
     verdict = relocate(Page.parse(old).find("css{tr:nth-child(2) button}"), later)
     assert verdict.element == later.find("css{tr:nth-child(3) button}")
+
+
+def test_what_is_called_or_says_what_nothing_else_does_is_known_from_each_page() -> None:
+    page = Page.parse(
+        "<main><h2>Nights</h2><p>Nights <b>of</b> August</p><ul><li>Vega<li><b>Saturn</b><li>12</ul><button>Hold</button>"
+        "<a aria-label='Hold now'>Hold</a><label>Seats <input></label><label for=x>Name</label><input id=x><button>Go</button>"
+        "<button>GO \u00b6</button></main>"
+    )
+    assert [said for said in Sheet.of(page).column("sole") if said] == [  # Saturn is said by two, figures come and go
+        "says nights", "says nights of august", "says of", "says vega saturn 12", "says vega", "called hold", "called hold now",
+        "says seats", "called seats", "says name", "called name",
+    ]  # fmt: skip
+    for element in page.find_all("css{main *}"):
+        memory = Memory([Fingerprint.from_json(fingerprint(element).to_json())])
+        assert memory.column("sole") == [Sheet.of(page).column("sole")[element.index]]
+
+
+@pytest.mark.parametrize("twin", ["", "<aside><button>Cancel</button></aside>"])
+def test_the_only_one_called_so_is_believed_where_the_trees_are_not_sure(twin: str) -> None:
+    old = Page.parse(
+        "<div class=mx><div class=bar><b>Hold a place</b></div><table><tr><td><i>Night</i><td><input value=Vega></table>"
+        "<div class=mx-foot><div><button id=mx_44>Ok</button></div><div><button id=mx_45>Cancel</button></div></div></div>"
+    )
+    new = Page.parse(
+        "<header><h1>Observatory</h1></header><dialog open><h2>Booking</h2><label>Which night <select><option>Vega</select></label>"
+        f"<footer><button type=button aria-label=Cancel class=ui-button--quiet>Cancel</button></footer></dialog>{twin}"
+    )
+    judge = replace(shipped()[0], sole=0.999)
+    aligning = Aligning(old, new, judge.first, judge.later)
+    aligning.run()
+    number = old.find("css{#mx_45}").index
+    found = gather(aligning.looking_everywhere(np.asarray([number])), np.asarray([number]))
+    plain, told = (replace(judge, sole=sole).probabilities(found) for sole in (0.0, judge.sole))
+    mine = found.b == new.find('css{[aria-label="Cancel"]}').index
+    assert 0.1 < plain[mine] < 0.999
+    assert told[mine] == (plain[mine] if twin else 0.999)
+    assert (told[~mine] == plain[~mine]).all()
+    everywhere = judge.probabilities(replace(found, sole=np.ones(len(found.a), np.bool_)))
+    assert (plain <= 0.1).any()
+    assert (everywhere[plain <= 0.1] < 0.1).all(), "what the trees call gone stays gone"
 
 
 def test_another_tag_or_role_is_told() -> None:

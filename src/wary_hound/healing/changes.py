@@ -166,7 +166,7 @@ def align(old: Page, new: Page) -> Alignment:
     """Which element of an old page became which of a new one, all at once."""
     aligning = Aligned.of(new).from_page(old)
     evidence = gather(aligning, np.arange(len(old)))
-    chance = shipped()[0].probabilities(evidence.table)
+    chance = shipped()[0].probabilities(evidence)
     order = np.argsort(-chance, kind="stable")
     taken: dict[int, tuple[int, float]] = {}
     claimed: set[int] = set()

@@ -53,6 +53,8 @@ class Fingerprint:
     """What stands with it and with none of the elements that look like it."""
     tree: str = ""
     """The kind of tree it stands in: document, frame or shadow."""
+    alone: bool = False
+    """Whether no other element on its page is called so (a control), or says so."""
     witnesses: tuple[str, ...] = ()
     """Locators that find it, which rest on different facts; what they agree on is believed."""
 
@@ -64,7 +66,7 @@ class Fingerprint:
         data["place"] = round(self.place, 4)
         if self.box is not None:
             data["box"] = [round(v, 1) for v in self.box]
-        return {key: value for key, value in data.items() if value not in ("", None, [], {})}
+        return {key: value for key, value in data.items() if value not in ("", None, [], {}, False)}
 
     @classmethod
     def from_json(cls, data: Any) -> Fingerprint:

@@ -19,7 +19,7 @@ import numpy.typing as npt
 
 from wary_hound.healing.alignment import Aligning, Scores
 from wary_hound.healing.forest import Forest
-from wary_hound.healing.likeness import FEATURES, Floats, Ints
+from wary_hound.healing.likeness import FEATURES, Floats, Ints, sole
 
 STANDING = (
     "score", "margin", "reverse", "deficit", "deficit of the page", "share aligned", "is the image", "claimed", "rank", "nested",
@@ -31,6 +31,12 @@ neither holds it nor is in it (`nested`: those that do), and above what else cou
 below perfect agreement, and how far all pairs of the page are; the share of the old page that is aligned; whether the alignment
 takes it, or gives its new element to another; how many of the known ways to say the element find just this one, of all, and of
 those that find one."""
+WRONG_COSTS = 10.0
+"""What a wrong element costs, where an open question costs 1."""
+SURE = 1 - 1 / WRONG_COSTS
+"""Confidence from which an element is named: below it, asking costs less than the chance of being wrong."""
+GONE = 1 / WRONG_COSTS
+"""Confidence below which it is called gone; between the two the verdict is unsure."""
 TOP = 6
 """Candidates of each element that are judged."""
 WIDEST = 12.0
@@ -48,11 +54,15 @@ class Judge:
     """Logits of the trees, rising, and ..."""
     true: npt.NDArray[np.float64]
     """... the logit of what came true where they said so, on applications that were left out (Platt 1999, piecewise)."""
+    sole: float = 0.0
+    """How often it was true of a pair that is called the same, or says the same, as nothing else does on either page, where the
+    trees were not sure of it. Whole redesigns are few to learn from, and such pairs are known there by little else."""
 
-    def probabilities(self, table: Floats) -> npt.NDArray[np.float64]:
+    def probabilities(self, found: Evidence) -> npt.NDArray[np.float64]:
         """The chance of each row of evidence that it is the one."""
-        logits = np.interp(self.forest.logits(table), self.said, self.true)
-        return np.asarray(1 / (1 + np.exp(-logits)), np.float64)
+        logits = np.interp(self.forest.logits(found.table), self.said, self.true)
+        chance = 1 / (1 + np.exp(-logits))
+        return np.asarray(np.where(found.sole & (chance > GONE), np.maximum(chance, self.sole), chance), np.float64)
 
     def to_json(self) -> dict[str, Any]:
         """Plain JSON."""
@@ -67,6 +77,7 @@ class Judge:
             "trees": self.forest.to_json(),
             "said": [round(v, 3) for v in self.said.tolist()],
             "true": [round(v, 3) for v in self.true.tolist()],
+            "sole": round(self.sole, 3),
         }
 
     @classmethod
@@ -83,6 +94,7 @@ class Judge:
             Forest.from_json(data["trees"]),
             np.asarray(data["said"], np.float64),
             np.asarray(data["true"], np.float64),
+            float(data["sole"]),
         )
 
 
@@ -96,11 +108,13 @@ def shipped() -> tuple[Judge, Judge]:
 
 @dataclass(frozen=True)
 class Evidence:
-    """The candidates of some old elements, at most TOP of each, best first: pairs, and their evidence."""
+    """The candidates of some old elements, at most TOP of each, best first: pairs, their evidence, and which of them alone on their
+    pages are called what they are, or say what they say."""
 
     a: Ints
     b: Ints
     table: Floats
+    sole: npt.NDArray[np.bool_]
 
 
 def gather(
@@ -112,7 +126,7 @@ def gather(
     if barred is not None:
         rows = rows[(aligning.b[rows] < barred.start) | (aligning.b[rows] >= barred.stop)]
     if not len(rows):
-        return Evidence(rows, rows, np.zeros((0, len(EVIDENCE)), np.float32))
+        return Evidence(rows, rows, np.zeros((0, len(EVIDENCE)), np.float32), np.zeros(0, np.bool_))
     rows = rows[np.lexsort((-aligning.score[rows], aligning.a[rows]))]
     a, b, score = aligning.a[rows], aligning.b[rows], aligning.score[rows]
     start = np.flatnonzero(np.append(True, a[1:] != a[:-1]))
@@ -145,7 +159,7 @@ def gather(
         ]
     )  # fmt: skip
     voted = np.asarray([_voted(votes, n, at, barred) for n, at in zip(a.tolist(), b.tolist(), strict=True)], np.float32)
-    return Evidence(a, b, np.hstack([table, standing.astype(np.float32), voted]))
+    return Evidence(a, b, np.hstack([table, standing.astype(np.float32), voted]), sole(aligning.pages, a, b))
 
 
 def _voted(votes: Mapping[int, Sequence[int]] | None, number: int, at: int, barred: slice | None) -> tuple[float, float]:

@@ -211,6 +211,12 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
     return np.where(same & ~np.isnan(was), 1.0, 0.8 * np.minimum(was, now) / np.maximum(was, now)).astype(np.float32)
 
 
+def sole(pages: Likeness, a: Ints, b: Ints) -> npt.NDArray[np.bool_]:
+    """Which pairs are called the same, or say the same, as nothing else does on either page."""
+    x, y, _ = pages.joined("sole")
+    return np.asarray((x[a] == y[b]) & (x[a] != 0), np.bool_)
+
+
 RARE = ("words", "name", "id", "numbered-id", "name-attribute", "href", "test-attribute", "label", "own-text", "icon", "value")
 
 

@@ -17,7 +17,7 @@ import numpy as np
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
-from wary_hound.healing.judge import Evidence, gather, shipped
+from wary_hound.healing.judge import GONE, SURE, Evidence, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
 from wary_hound.healing.witnesses import votes
 from wary_hound.locator.values import Locator
@@ -27,12 +27,6 @@ from wary_hound.page.cache import Bounded, Cache
 Outcome = Literal["same", "moved", "unsure", "gone"]
 Ways = Sequence[Locator | str]
 
-WRONG_COSTS = 10.0
-"""What a wrong element costs, where an open question costs 1."""
-SURE = 1 - 1 / WRONG_COSTS
-"""Confidence from which an element is named: below it, asking costs less than the chance of being wrong."""
-GONE = 1 / WRONG_COSTS
-"""Confidence below which it is called gone; between the two the verdict is unsure."""
 SETTLED = 0.98
 """Elements that are so sure by the alignment are not looked for on the whole page."""
 MOST_ALTERNATIVES = 3
@@ -131,7 +125,7 @@ class Pursuit:
     def _judged(self, numbers: Sequence[int], barred: slice | None = None) -> dict[int, _Candidates]:
         """The candidates of some old elements, with their chances."""
         found = gather(self.aligning, np.unique(numbers), barred, self.votes)
-        chance = self.judge.probabilities(found.table)
+        chance = self.judge.probabilities(found)
         return {number: _Candidates.of(number, found, chance) for number in set(numbers)}
 
     @staticmethod

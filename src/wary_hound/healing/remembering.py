@@ -62,4 +62,5 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         identity=told("identity"),
         apart=told("apart"),
         tree=page.trees[int(page.tree[index])].kind,
+        alone=bool(sheet.column("sole")[index]),
     )

@@ -24,6 +24,8 @@ Ints = npt.NDArray[np.int64]
 INTERACTIVE = frozenset(
     "button link textbox checkbox radio combobox listbox option menuitem tab switch slider spinbutton searchbox".split()
 )
+CONTROLS = frozenset("a button input option select summary textarea".split())
+"""Tags of the same."""
 WORDS = frozenset("text words own-text name label before after heading row identity apart column".split())
 """Columns of what a page says to people."""
 MOST_IN_ROW = 200
@@ -294,6 +296,31 @@ def _texts(number: bool) -> Callable[[Page], list[str]]:
     return column
 
 
+def _called(tag: str, role: str, name: str, text: str) -> str:
+    """What people call what they work with: its name, or its text; of other elements, and for figures, nothing."""
+    said = if_figure(name or text, False)
+    return f"called {said}" if said and (role in INTERACTIVE or tag in CONTROLS) else ""
+
+
+def _soles(page: Page) -> list[str]:
+    """What an element is called, or says, that no other on its page is called or says. Where one in it, or what holds it, says the
+    same, either could be meant: of these nothing, as of figures."""
+    sheet = Sheet.of(page)
+    texts, above = sheet.column("text"), sheet.above.tolist()
+    called = [_called(*of) for of in zip(page.tags, sheet.column("role"), sheet.column("name"), texts, strict=True)]
+    inner = [above[i] >= 0 and texts[above[i]] == text for i, text in enumerate(texts)]
+    holding = {above[i] for i in range(len(texts)) if inner[i]}
+    says = [f"says {text}" if text and not inner[i] and i not in holding else "" for i, text in enumerate(sheet.column("words"))]
+    often = Counter(called) + Counter(f"says {text}" for i, text in enumerate(texts) if not inner[i])
+    return [next((said for said in ways if said and often[said] == 1), "") for ways in zip(called, says, strict=True)]
+
+
+def _said_alone(seen: Fingerprint) -> str:
+    """The same of an element that was seen."""
+    text = plainly(seen.text)
+    return (_called(seen.tag, seen.role, plainly(seen.name), text) or f"says {text}") if seen.alone else ""
+
+
 def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
     """Which of the elements of its tag, role and text each is, from the first or the last."""
     page = sheet.page
@@ -341,6 +368,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "icon": _icons,
     "text": lambda page: [text[:LONGEST] for text in page.semantics.text],
     "words": _texts(False),
+    "sole": _soles,
     "number": _texts(True),
     "identity": _identities,
     "column": _heads,
@@ -385,6 +413,7 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "icon": lambda f: f.icon,
     "text": lambda f: f.text,
     "words": lambda f: if_figure(f.text, False),
+    "sole": _said_alone,
     "number": lambda f: if_figure(f.text, True),
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
