@@ -229,6 +229,7 @@ def test_a_page_that_never_rests_is_captured_all_the_same(
     live = chromium.open(f"{address}/busy.html")
     assert live.settle(0.5) is False
     assert live.capture().find("css{#p}").text.isdigit()
+    live.close()
 
 
 def test_a_page_whose_elements_grow_and_multiply_is_captured_all_the_same(browser: Browser, tmp_path: Path) -> None:
@@ -242,6 +243,7 @@ def test_a_page_whose_elements_grow_and_multiply_is_captured_all_the_same(browse
     live.limit = 5.0
     assert len(live.capture().find_all("css{div}")) == 400
     assert live.until(lambda page: bool(page.find_all("shadow css{sky-cell} -> css{span}")))[1]
+    live.close()  # which would grow beside all other tests
 
 
 def test_what_style_does_to_words_is_kept_in_the_snapshot(browser: Browser, address: str, tmp_path: Path) -> None:
