@@ -38,9 +38,8 @@ from sklearn.isotonic import IsotonicRegression
 
 from wary_hound.healing.alignment import Aligning, Scores
 from wary_hound.healing.forest import Forest
-from wary_hound.healing.judge import EVIDENCE, STANDING, WIDEST, Judge, gather
+from wary_hound.healing.judge import EVIDENCE, GONE, STANDING, SURE, WIDEST, Judge, believed, gather
 from wary_hound.healing.likeness import FEATURES, OWN, rarity
-from wary_hound.healing.relocation import GONE, SURE
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.healing.witnesses import votes, witnesses
 from wary_hound.measuring.history import PageHistory, Variants, Version, labelled, read_histories, read_variants, targets
@@ -377,8 +376,9 @@ class Judged:
 
     def told(self, said: Floats, true: Floats, sole: float) -> tuple[float, bool]:
         """The chance that a judge gives to the best, and whether that is the one."""
-        chance, alone = (1 / (1 + np.exp(-np.interp([self.logit, self.sole], said, true)))).tolist()
-        return (sole, self.sole_right) if alone > GONE and sole > chance else (chance, self.right)
+        plain = 1 / (1 + np.exp(-np.interp([self.sole, self.logit], said, true)))
+        chance = believed(plain, np.asarray([True, False]), sole)
+        return float(chance.max()), (self.sole_right, self.right)[int(chance.argmax())]
 
 
 def judge(heard: Sequence[Heard], forest: Forest) -> list[Judged]:

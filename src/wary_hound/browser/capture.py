@@ -32,9 +32,9 @@ MOST_ELEMENTS = 200_000
 """Of one document; capture.js counts them."""
 HIGHEST = 16_000
 MOST_TRIES = 4
-NOT_KNOWN, NOT_ASKED = -1, -2
-"""Of how many elements there are in all trees, see hosts.js."""
 """How often a page is taken that changes all the time; the last is kept, with a note."""
+NOT_KNOWN, NOT_ASKED = -1, -2
+"""In place of how many elements there are in all trees, see hosts.js."""
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
 
 

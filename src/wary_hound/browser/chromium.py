@@ -10,6 +10,7 @@ from __future__ import annotations
 import contextlib
 from typing import Any
 
+from wary_hound.browser.capture import NOT_KNOWN
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import DIED, Event
 from wary_hound.errors import BrowserError
@@ -37,20 +38,20 @@ class Chromium:
             session = self._connection.send("goog:cdp.getSession", context=context)["session"]
             self._sessions[context] = str(session)
             self._sent(context, "Inspector.enable")
-            self._sent(context, "DOM.enable")
 
     def total(self, context: str) -> int:
-        """How many elements there are in all trees of a page, closed ones and those of frames too, and texts with a `<` in them; -1
-        where it is not to be known."""
+        """How many elements there are in all trees of a page, closed ones and those of frames too, and texts with a `<` in them;
+        NOT_KNOWN where it is not told."""
         if context not in self._sessions:
-            return -1
+            return NOT_KNOWN
         try:
+            self._sent(context, "DOM.enable")
             # all nodes whose name begins with nothing
             found = self._sent(context, "DOM.performSearch", query="<", includeUserAgentShadowDOM=False)
             self._sent(context, "DOM.discardSearchResults", searchId=found["searchId"])
             return int(found["resultCount"])
         except BrowserError:
-            return -1
+            return NOT_KNOWN
 
     def _sent(self, context: str, method: str, **params: Any) -> Any:
         answer = self._connection.send("goog:cdp.sendCommand", session=self._sessions[context], method=method, params=params)

@@ -1,6 +1,6 @@
 // Whether the element that was to be clicked was pressed, was clicked, is still there, what else received the press where it did
-// not, why the press was held back where it was, whether a frame has been drawn since, and whether the page is going to another document. Where it may, or did not receive the
-// click, a frame is waited for. Null where nobody listened.
+// not, why the press was held back where it was, whether a frame has been drawn since, and whether the page is going to another
+// document. Where it may, or did not receive the click, a frame is waited for. Null where nobody listened.
 () => new Promise((resolve) => {
   const press = globalThis.waryHoundPress;
   if (!press) return resolve(null);

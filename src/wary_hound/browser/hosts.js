@@ -42,36 +42,37 @@
   const roots = [];
   let trees = 0;
   let seen = 0;
-  const count = (tree, all) => {
+  let anew = fresh && !answered && !counted;  // whether closed trees that are known are forgotten
+  const tally = (tree, all) => {
     seen += all.length;
     const texts = document.createTreeWalker(tree, NodeFilter.SHOW_TEXT | NodeFilter.SHOW_COMMENT | NodeFilter.SHOW_CDATA_SECTION);
     while (texts.nextNode()) seen += texts.currentNode.data.includes("<") ? 1 : 0;
   };
-  const search = (tree, asking, anew, every) => {
+  const search = (tree, asking) => {
     globalThis.waryHoundWatch.watch(tree);
     const all = tree.querySelectorAll("*");
-    if (counted) count(tree, all);
+    if (counted) tally(tree, all);
     for (const element of all) {
       if (element === drawn) continue;
       const [root, tag] = [shadow.call(element), local.call(element)];
-      if (root) { trees += 1; search(root, asking, anew, every); continue; }
+      if (root) { trees += 1; search(root, asking); continue; }
       if (!own.has(tag) && !tag.includes("-")) continue;
       const known = hosts.known.get(element);
       if (known && known.root && !anew) {
         roots.push(known.root);
-        search(known.root, asking || shown.includes(known.root), anew, every);
+        search(known.root, asking || shown.includes(known.root));
         continue;
       }
       if (!asking) continue;
       const is = size(element);
-      if (every || !known || known.size !== is) hosts.asked.push([element, is]);
+      if (fresh || !known || known.size !== is) hosts.asked.push([element, is]);
     }
   };
-  const look = (anew, every) => {
+  const look = () => {
     [hosts.asked, roots.length, trees, seen] = [[], 0, 0, 0];
-    if (!plain) search(document, !answered, anew, every);
+    if (!plain) search(document, !answered);
   };
-  look(fresh && !answered && !counted, fresh);
+  look();
   if (!answered && total === -2 && window === top && hosts.asked.length > MANY) return { count: true };
   if (counted && seen === total) {
     const range = document.createRange();
@@ -89,6 +90,9 @@
       else hosts.known.set(element, { size: is, root: null });
     }
     hosts.asked = rest;
-  } else if (counted && fresh) look(true, true);
+  } else if (counted && fresh) {
+    anew = true;
+    look();
+  }
   return hosts.asked.length ? { ask: hosts.asked.map(([element]) => element) } : { roots, trees: trees + roots.length };
 }

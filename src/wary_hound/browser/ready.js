@@ -84,8 +84,7 @@
   const arm = (proven) => {
     const ended = new AbortController();
     const press = globalThis.waryHoundPress = {
-      node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended,
-      leaves: true,
+      node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended, leaves: true,
     };
     const looked = last;
     const options = { capture: true, signal: ended.signal };

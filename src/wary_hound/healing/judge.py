@@ -61,8 +61,7 @@ class Judge:
     def probabilities(self, found: Evidence) -> npt.NDArray[np.float64]:
         """The chance of each row of evidence that it is the one."""
         logits = np.interp(self.forest.logits(found.table), self.said, self.true)
-        chance = 1 / (1 + np.exp(-logits))
-        return np.asarray(np.where(found.sole & (chance > GONE), np.maximum(chance, self.sole), chance), np.float64)
+        return believed(1 / (1 + np.exp(-logits)), found.sole, self.sole)
 
     def to_json(self) -> dict[str, Any]:
         """Plain JSON."""
@@ -96,6 +95,11 @@ class Judge:
             np.asarray(data["true"], np.float64),
             float(data["sole"]),
         )
+
+
+def believed(chance: npt.NDArray[np.float64], alone: npt.NDArray[np.bool_], sole: float) -> npt.NDArray[np.float64]:
+    """What the trees say, and `sole` at least of what is alone in what it is called or says, unless they call it gone."""
+    return np.asarray(np.where(alone & (chance > GONE), np.maximum(chance, sole), chance), np.float64)
 
 
 @lru_cache(maxsize=1)
