@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from wary_hound import Browser, Page, parse
 from wary_hound.browser import LivePage
 from wary_hound.browser.connection import Connection
-from wary_hound.browser.glimpse import _plan_of, glimpse
+from wary_hound.browser.glimpse import _plan_of, asked_for, glimpse
 from wary_hound.errors import LocatorError
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
@@ -69,7 +69,8 @@ def compared(live: LivePage) -> tuple[int, int]:
         if locator is None or _plan_of(locator) is None:
             continue
         on_whole = match(taken.page, locator)
-        on_part = glimpse(connection, live.context, "2026-11-26T00:00:00+00:00", ORDINARY, locator)
+        asked = asked_for(locator)
+        on_part = asked and glimpse(connection, live.context, "2026-11-26T00:00:00+00:00", ORDINARY, asked)
         sole += len(on_whole) == 1
         if on_part is None:
             continue
@@ -160,8 +161,8 @@ def test_a_name_is_found_on_a_part_only_where_a_witness_agrees(chromium: Browser
     live = chromium.open((tmp_path / "names.html").as_uri())
 
     def told(*witnesses: str) -> bool:
-        parsed = [parse(text) for text in witnesses]
-        return glimpse(live._connection, live.context, "", ORDINARY, parse("text{Send}"), parsed) is not None
+        asked = asked_for(parse("text{Send}"), [parse(text) for text in witnesses])
+        return asked is not None and glimpse(live._connection, live.context, "", ORDINARY, asked) is not None
 
     assert told()
     assert told("css{#stay}", "css{#send}")

@@ -6,13 +6,16 @@ click was received by the element or what is in it.
 
 from __future__ import annotations
 
+import contextlib
 import time
 from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager
 from pathlib import Path
+from typing import Any
 
 from wary_hound.browser import input as sources
 from wary_hound.browser.capture import script
+from wary_hound.browser.connection import Asked
 from wary_hound.browser.dialogs import Dialogs, Kind
 from wary_hound.browser.keys import KEYS
 from wary_hound.browser.protocol import Json
@@ -25,6 +28,8 @@ MOST_GONE = 3
 """So often an element may go away between a look and an act before the point at which it stands is acted on."""
 BEGINNING = 0.5
 """Seconds in which a navigation is told of that a page has said to begin."""
+HEARING = 0.05
+"""Seconds in which a click that was heard in the page is told of, once the browser has answered for the input."""
 MOST_TYPED = 200
 """So many characters are typed in one call of the protocol: each has the time limit."""
 
@@ -35,6 +40,9 @@ def _holds(text: str, held: str, most: int) -> bool:
     return said == there or (most >= 0 and said[: len(there)] == there and len(held) >= most) or (not there and not said)
 
 
+_HEARD = "(early) => globalThis.waryHoundPress ? globalThis.waryHoundPress.hear(early) : null"
+"""What heard.js tells of the press that ready.js has listened for; null where nobody listens."""
+_ASK_AGAIN = "again"
 _TICKED = f"""(e) => [
   e.checked ?? e.getAttribute("aria-checked") === "true", !({script("shown.js")})(e, 1) && Boolean(e.labels && e.labels.length),
 ]"""
@@ -95,8 +103,8 @@ class Acting:
             return
         still = False
         while True:
-            ready, mark = self._acted(where, "click", act, deadline, at, still=still)
-            if self._received(where, ready, mark, deadline):
+            ready, mark, early = self._acted(where, "click", act, deadline, at, still=still)
+            if self._received(where, ready, mark, early, deadline):
                 return
             still = True
 
@@ -117,7 +125,7 @@ class Acting:
             return sources.clicks(move, buttons)
 
         deadline = self._target.deadline
-        _, mark = self._acted(where, wants, act, deadline)
+        _, mark, _ = self._acted(where, wants, act, deadline)
         self._view.after_action(mark, max(1.0, deadline - time.monotonic()))
 
     def drag(self, where: Where, onto: Where | None = None, *, by: tuple[int, int] = (0, 0), steps: int = 4) -> None:
@@ -152,13 +160,23 @@ class Acting:
         middle = "() => [Math.floor(innerWidth / 2), Math.floor(innerHeight / 2)]"
         self._perform(self.context, sources.wheel(right, down, point=self._view.call(middle, deadline=self._target.deadline)))
 
-    def _received(self, where: Where, ready: Ready, mark: int, deadline: float) -> bool:
+    def _heard(self, ready: Ready, early: Asked | None, limit: float) -> Any:
+        """What heard.js tells of a click; asked again where it could not tell `early`."""
+        connection = self._view.connection
+        if early is not None:
+            with contextlib.suppress(BrowserTimeout):
+                told = connection.called(early, limit=min(HEARING, limit))
+                if told != _ASK_AGAIN:
+                    return told
+        return connection.call(ready.context, _HEARD, 0, limit=limit)
+
+    def _received(self, where: Where, ready: Ready, mark: int, early: Asked | None, deadline: float) -> bool:
         """Whether a click was received by its element or what is in it; False where it was held back, the page replaced the element
         meanwhile, or a guard has cleared away what received it, so that it is to be clicked again. BrowserError where something
         else received it, or it was held back until the deadline."""
         left = max(1.0, deadline - time.monotonic())
         try:
-            heard = self._view.connection.call(ready.context, script("heard.js"), limit=left)
+            heard = self._heard(ready, early, left)
         except DocumentGone:  # it went elsewhere: whatever was clicked has heard it
             self._view.after_action(mark, left)
             return True
@@ -344,29 +362,39 @@ class Acting:
         at: tuple[int, int] = (0, 0),
         *,
         still: bool = True,
-    ) -> tuple[Ready, int]:
+    ) -> tuple[Ready, int, Asked | None]:
         """Wait until an element is ready and act, given the move to it; again where it was taken out of the page in between. Where
-        that happens again and again, the point at which it stood is moved to: what stands there now is looked at afterwards."""
+        that happens again and again, the point at which it stood is moved to: what stands there now is looked at afterwards. For a
+        click, what is heard of it is asked for with it: that is given last."""
         gone = 0
         while True:
             ready, mark = self._target.ready(where, wants, deadline, still=still), self._view.connection.mark
             x, y = ready.point
-            itself = gone < MOST_GONE and not ready.aside
+            itself = gone < MOST_GONE and not ready.aside and (still or ready.context != self.context)
             move = sources.to_element(ready.node, *at) if itself else sources.to_point(x + at[0], y + at[1])
             try:
-                self._send(ready.context if itself else self.context, act(move))
-                return ready, mark
+                early = self._send(ready.context if itself else self.context, act(move), ready.context if wants == "click" else "")
+                return ready, mark, early
             except (DocumentGone, ElementGone):
                 gone += 1
                 if self._view.closed:
-                    return ready, mark  # it closed itself by what was done
+                    return ready, mark, None  # it closed itself by what was done
                 if time.monotonic() > deadline:
                     raise
 
-    def _send(self, context: str, actions: list[Json]) -> None:
-        with self._view.connection.exclusive():
+    def _send(self, context: str, actions: list[Json], heard_in: str = "") -> Asked | None:
+        """Perform input, and ask with it what is heard of it in a document where there is one, without waiting for that."""
+        connection, early = self._view.connection, None
+        with connection.exclusive():
             self._to_front_for_input()
-            self._view.connection.send("input.performActions", context=context, actions=actions, limit=self.limit)
+            try:
+                early = connection.begin_call(heard_in, _HEARD, 1) if heard_in else None
+                connection.send("input.performActions", context=context, actions=actions, limit=self.limit)
+            except BaseException:
+                if early is not None:
+                    connection.forget(early)
+                raise
+        return early
 
     def _to_front_for_input(self) -> None:
         """Input goes to the page that is before the others; pages behind it are not drawn, and may never answer."""

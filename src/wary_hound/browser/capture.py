@@ -35,6 +35,8 @@ MOST_TRIES = 4
 """How often a page is taken that changes all the time; the last is kept, with a note."""
 NOT_KNOWN, NOT_ASKED = -1, -2
 """In place of how many elements there are in all trees, see hosts.js."""
+FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
+"""Waits until a frame has been drawn; on a page that is not drawn, a tenth of a second."""
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
 
 
@@ -100,10 +102,13 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
     return apart(lambda: assembled(taken, context, time, secrets, () if whole else (note,)))
 
 
-def part(connection: Connection, context: str, time: str, secrets: Secrets, plans: str) -> tuple[Capture | None, frozenset[int]]:
+def part(
+    connection: Connection, context: str, time: str, secrets: Secrets, plans: str, *, undrawn: bool = False
+) -> tuple[Capture | None, frozenset[int]]:
     """What the outermost document shows of what some plans (JSON) ask for, as sieve.js lets it through; and which
-    elements were taken with all that is in them. None where the sieve cannot tell, or the document changes meanwhile."""
-    answer = _walked(connection, context, plans, fresh=False)
+    elements were taken with all that is in them. None where the sieve cannot tell, or the document changes meanwhile. `undrawn`:
+    once a frame shows what was done last."""
+    answer = _walked(connection, context, plans, fresh=False, undrawn=undrawn)
     if answer is None:
         return None, frozenset()
     here, unchanged = document_of(answer[0], [])
@@ -192,13 +197,13 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
     return here, not data["changes"]
 
 
-def _walked(connection: Connection, context: str, plans: str, fresh: bool) -> Any:
+def _walked(connection: Connection, context: str, plans: str, fresh: bool, undrawn: bool = False) -> Any:
     """What capture.js gives of one document and all its shadow trees, by `plans` (JSON) for the sieve where there are any."""
     shown: list[str] = []
     answered, total = 0, NOT_KNOWN if connection.total is None else NOT_ASKED
     while True:
         roots = ({"sharedId": root} for root in shown)
-        answer = connection.call(context, _walking(), plans, answered, int(fresh), total, *roots)
+        answer = connection.call(context, _walking(), plans, answered, int(fresh), total, int(undrawn and not answered), *roots)
         if not isinstance(answer, dict):
             return answer
         if "count" in answer:
@@ -210,7 +215,8 @@ def _walked(connection: Connection, context: str, plans: str, fresh: bool) -> An
 @cache
 def _walking() -> str:
     """hosts.js, and capture.js once nothing is left to ask."""
-    return f"""(plans, answered, fresh, total, ...shown) => {{
+    return f"""async (plans, answered, fresh, total, undrawn, ...shown) => {{
+      if (undrawn) await (globalThis.waryHoundDrawing || ({FRAME})());
       if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
         return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
       }}

@@ -10,6 +10,7 @@ import logging
 import time
 from collections import defaultdict, deque
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 from functools import lru_cache, partial
 from hashlib import sha256
 from types import TracebackType
@@ -51,6 +52,17 @@ Handler = Callable[[Event], None]
 @lru_cache(maxsize=100)
 def _key(function: str) -> str:
     return sha256(function.encode()).hexdigest()[:16]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A command that was sent: its number, the context that it is about, its characters, and when it began."""
+
+    number: int
+    method: str
+    context: str
+    size: int
+    begun: float
 
 
 class Connection:
@@ -96,31 +108,51 @@ class Connection:
         BrowserTimeout names what was `waited_for` when no answer comes within the limit (seconds). BrowserGone, DocumentGone,
         ElementGone, NotSupported or another BrowserError when the browser refuses, or the context goes away meanwhile.
         """
-        seconds = self.limit if limit is None else limit
-        deadline = time.monotonic() + seconds
-        begun = time.perf_counter()
+        return self.answer(self.begin(method, **params), waited_for, limit)
+
+    def begin(self, method: str, /, **params: Any) -> Asked:
+        """Send a command without waiting: `answer` waits for its result, or `forget` says that nobody will."""
         context = params.get("context") or (params.get("target") or {}).get("context")
         number, text = self._protocol.command(method, params)
+        asked = Asked(number, method, str(context or ""), len(text), time.perf_counter())
         try:
             with self._turn:
                 self._heard, self._asked = time.monotonic(), 0.0
                 self._socket.send(text)
+        except (OSError, WebSocketException) as error:
+            self.forget(asked)
+            raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
+        except BaseException:  # cancelled while it waited for its turn
+            self.forget(asked)
+            raise
+        return asked
+
+    def answer(self, asked: Asked, waited_for: str = "", limit: float | None = None) -> Json:
+        """The result of a command that was begun; the limit (seconds) counts from now. Errors as of `send`."""
+        seconds = self.limit if limit is None else limit
+        deadline = time.monotonic() + seconds
+        number, method = asked.number, asked.method
+        try:
             while number not in self._answers:
-                if context in self._gone:
+                if asked.context in self._gone:
                     raise DocumentGone(f"the page or frame closed during {method}")
-                self._receive(deadline, lambda: number in self._answers or context in self._gone)
+                self._receive(deadline, lambda: number in self._answers or asked.context in self._gone)
             answer = self._answers[number]
         except TimeoutError:
             raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
         except (OSError, WebSocketException) as error:
             raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
         finally:
-            self._protocol.forget(number)
-            self._answers.pop(number, None)
-        _log.debug("%s, %d characters: %.1f ms %s", method, len(text), 1000 * (time.perf_counter() - begun), answer.error)
+            self.forget(asked)
+        _log.debug("%s, %d characters: %.1f ms %s", method, asked.size, 1000 * (time.perf_counter() - asked.begun), answer.error)
         if answer.error:
             raise refusal(method, answer.error, answer.message)
         return answer.result
+
+    def forget(self, asked: Asked) -> None:
+        """Nobody waits for the answer of a command any more."""
+        self._protocol.forget(asked.number)
+        self._answers.pop(asked.number, None)
 
     def post(self, method: str, after: float = 0.0, **params: Any) -> None:
         """Send a command whose answer nobody waits for, at once or some seconds later: what handlers of events may do."""
@@ -268,16 +300,22 @@ class Connection:
     def _call(
         self, context: str, function: str, arguments: Sequence[Json | str | float], waited_for: str, limit: float | None
     ) -> Any:
-        result = self.send(
+        return self.called(self.begin_call(context, function, *arguments), waited_for, limit)
+
+    def begin_call(self, context: str, function: str, *arguments: Json | str | float) -> Asked:
+        """Begin to call a short function, as `begin` does with commands; `called` gives its value."""
+        return self.begin(
             "script.callFunction",
-            waited_for=waited_for,
-            limit=limit,
             functionDeclaration=function,
             awaitPromise=True,
             target={"context": context, "sandbox": "wary-hound"},
             arguments=[local(argument) for argument in arguments],
             serializationOptions={"maxObjectDepth": 3, "maxDomDepth": 0},
         )
+
+    def called(self, asked: Asked, waited_for: str = "", limit: float | None = None) -> Any:
+        """The value of a call that was begun. Errors as of `answer`, and BrowserError where the function fails."""
+        result = self.answer(asked, waited_for, limit)
         if result["type"] == "exception":
             details = result["exceptionDetails"]
             raise BrowserError(f"a script failed in the page: {details['text']}")

@@ -36,8 +36,8 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
 
 @lru_cache(maxsize=1)
 def ready_script() -> str:
-    """ready.js, with find.js and shown.js as its first arguments."""
-    given = f"{capturing.script('find.js')}, {capturing.script('shown.js')}"
+    """ready.js, with find.js, shown.js and heard.js as its first arguments."""
+    given = ", ".join(capturing.script(f"{name}.js") for name in ("find", "shown", "heard"))
     return f"(...rest) => ({capturing.script('ready.js')})({given}, ...rest)"
 
 

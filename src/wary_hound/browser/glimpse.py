@@ -10,6 +10,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -46,21 +47,35 @@ _ROWS = {"selector": ",".join([*sorted(ROW_TAGS), *map(_marked, sorted(ROW_ROLES
 """What is a row by its tag or role, and how many elements another block may hold to be one."""
 
 
-def glimpse(
-    connection: Connection, context: str, time: str, secrets: Secrets, locator: Locator, witnesses: Sequence[Locator] = ()
-) -> tuple[capturing.Capture, int] | None:
-    """A capture of a part of the page in which a locator finds the one element that it finds on the whole, and that element's
-    index; None where it does not find one, or where a part cannot tell. With `witnesses` one of them must find it too. `time`
-    (ISO 8601) goes into the facts. Errors as of `capture`."""
-    own, agreeing = _plan_of(locator), [w for w in witnesses if _plan_of(w) is not None][:MOST_WITNESSES]
+@dataclass(frozen=True, slots=True)
+class AskedFor:
+    """What a glimpse is to show: a locator, witnesses of which one must agree where there are any, and what the sieve lets through
+    for them (JSON)."""
+
+    locator: Locator
+    agreeing: tuple[Locator, ...]
+    plans: str
+
+
+def asked_for(locator: Locator, witnesses: Sequence[Locator] = ()) -> AskedFor | None:
+    """What to ask of a part of a page for a locator and its witnesses; None where only the whole can tell."""
+    own, agreeing = _plan_of(locator), tuple(w for w in witnesses if _plan_of(w) is not None)[:MOST_WITNESSES]
     if own is None or (witnesses and not agreeing):
         return None
-    plans = json.dumps([own, *map(_plan_of, agreeing)])
-    taken, complete = capturing.part(connection, context, time, secrets, plans)
+    return AskedFor(locator, agreeing, json.dumps([own, *map(_plan_of, agreeing)]))
+
+
+def glimpse(
+    connection: Connection, context: str, time: str, secrets: Secrets, asked: AskedFor, undrawn: bool = False
+) -> tuple[capturing.Capture, int] | None:
+    """A capture of a part of the page in which a locator finds the one element that it finds on the whole, and that element's
+    index; None where it does not find one, none of its witnesses agrees, or a part cannot tell. `time` (ISO 8601) goes into the
+    facts; `undrawn`: once a frame shows what was done last. Errors as of `capture`."""
+    taken, complete = capturing.part(connection, context, time, secrets, asked.plans, undrawn=undrawn)
     if taken is None:
         return None
-    index = _sole(taken.page, complete, locator)
-    told = not witnesses or any(_sole(taken.page, complete, witness) == index for witness in agreeing)
+    index = _sole(taken.page, complete, asked.locator)
+    told = not asked.agreeing or any(_sole(taken.page, complete, witness) == index for witness in asked.agreeing)
     return (taken, index) if index >= 0 and told else None
 
 

@@ -21,7 +21,8 @@ def to_element(node: Json, right: int = 0, down: int = 0, milliseconds: int = 0)
 
 def to_point(x: float, y: float, milliseconds: int = 0) -> Json:
     """Move to a point of the window, in CSS pixels."""
-    return {"type": "pointerMove", "x": round(x), "y": round(y), "duration": milliseconds, "origin": "viewport"}
+    left, top = (int(value) if value == int(value) else round(value, 2) for value in (x, y))
+    return {"type": "pointerMove", "x": left, "y": top, "duration": milliseconds, "origin": "viewport"}
 
 
 def pressed(button: int = LEFT) -> Json:

@@ -1,10 +1,10 @@
 // Waits until one element can be acted on: attached, shown, still, enabled, in view and not covered at the point of action. A click
 // is looked at a second time where it is pressed, and held back where that does not hold any more; all else must be `still` over two
 // frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
-// `shown` is shown.js. Gives ["ready", element, x, y, aside] with that point, and 1 where browsers take another for the element's
+// `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside] with that point, and 1 where browsers take another for the element's
 // middle, or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no longer there,
 // and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx` and `dy` are the point within it.
-(find, shown, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
+(find, shown, heard, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
   const hops = typeof which === "string" ? JSON.parse(which) : null;
@@ -86,6 +86,9 @@
     const press = globalThis.waryHoundPress = {
       node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended, leaves: true,
     };
+    press.over = new Promise((over) => { press.finish = over; });
+    ended.signal.addEventListener("abort", press.finish);
+    press.hear = heard(press);
     const looked = last;
     const options = { capture: true, signal: ended.signal };
     // Whether it leads to another document, where that can be told: forms are sent a moment after the click.
@@ -129,7 +132,7 @@
     };
     // What keeps a press from its element, seen when it is pressed. One that was replaced meanwhile is looked for afterwards.
     const amiss = (event, ours) => {
-      if (!press.node.isConnected) return "";
+      if (!press.node.isConnected) return still ? "" : "it was taken out of the page";
       const by = ours ? "" : cover(event.clientX, event.clientY, looked.image);
       if (by || proven) return by && covered(by);
       const found = hops ? find(hops) : null;
@@ -144,6 +147,7 @@
     };
     for (const kind of ["pointerdown", "mousedown", "pointerup", "mouseup", "click", "auxclick"]) {
       addEventListener(kind, (event) => {
+        if (kind === "pointerup") setTimeout(press.finish);  // behind the click
         if (press.held) return holdBack(event);
         const [first] = event.composedPath();
         if (!first || first.nodeType !== 1 || !["pointerdown", "click"].includes(kind)) return undefined;
@@ -158,6 +162,12 @@
       }, options);
     }
     for (const kind of ["pointerdown", "click"]) node.addEventListener(kind, (event) => note(event, true), options);
+    // The page's own listeners have heard it by now; what browsers do themselves on a click comes afterwards.
+    const leading = (at) => at.nodeType === 1 && (["a", "area", "label"].includes(at.localName) || at.form);
+    addEventListener("click", (event) => {
+      const path = event.composedPath();
+      if (path.includes(press.node) && (event.defaultPrevented || !path.some(leading))) press.finish();
+    }, { signal: ended.signal });
   };
   const middle = (rect) => [
     (Math.max(0, rect.left) + Math.min(innerWidth, rect.right)) / 2, (Math.max(0, rect.top) + Math.min(innerHeight, rect.bottom)) / 2,
@@ -190,6 +200,9 @@
     const picked = node.localName === "input" && (node.type === "range" || node.type === "color");
     if (wants === "type" && !picked && node.matches(":read-only")) return "it cannot be written into";
     let [x, y] = middle(rect);
+    // A whole pixel, as of a mouse, where one lies within.
+    if (Math.round(x) > rect.left && Math.round(x) < rect.right) x = Math.round(x);
+    if (Math.round(y) > rect.top && Math.round(y) < rect.bottom) y = Math.round(y);
     const [first] = aimed.getClientRects();
     let aside = !first || !first.width || !first.height || Boolean(rect.image);
     if (dx !== undefined) {

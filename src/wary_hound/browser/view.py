@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
-from wary_hound.browser.glimpse import glimpse
+from wary_hound.browser.glimpse import asked_for, glimpse
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserTimeout, DocumentGone, ElementGone, PageClosed
@@ -27,7 +27,8 @@ AGAIN = 0.02
 """Seconds before a question is asked again whose document went away."""
 ENDS = frozenset({"load", "fragmentNavigated", "navigationFailed", "navigationAborted", "downloadWillBegin"})
 """Events of a browsing context that end a navigation."""
-_FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
+_DRAWN = f"() => globalThis.waryHoundDrawing || ({capturing.FRAME})()"
+"""The frame that heard.js waits for, or, in another document, the next one."""
 _MOVE = """(by, token) => {
   globalThis.waryHoundHere = token;
   globalThis.waryHoundMoved = "";
@@ -84,7 +85,7 @@ class View:
         if self.undrawn:
             self.undrawn = False
             with contextlib.suppress(DocumentGone, BrowserTimeout):
-                self.connection.call(self.context, _FRAME, limit=max(0.5, deadline - time.monotonic()))
+                self.connection.call(self.context, _DRAWN, limit=max(0.5, deadline - time.monotonic()))
 
     def must_be_open(self) -> None:
         """PageClosed where the page is there no more."""
@@ -116,7 +117,11 @@ class View:
     def glimpse(self, locator: Locator, witnesses: Sequence[Locator], deadline: float) -> tuple[capturing.Capture, int] | None:
         """A part of what the page shows in which a locator, and one of its witnesses where there are any, finds the one element
         that it finds on the whole; None where only the whole can tell."""
-        return self.ask(lambda: glimpse(self.connection, self.context, _now(), self._secrets, locator, witnesses), deadline)
+        asked = asked_for(locator, witnesses)
+        if asked is None:
+            return None
+        undrawn, self.undrawn = self.undrawn, False  # it waits for the frame itself
+        return self.ask(lambda: glimpse(self.connection, self.context, _now(), self._secrets, asked, undrawn), deadline)
 
     def captures(self, deadline: float) -> Iterator[capturing.Capture]:
         """The page now, and again whenever it has changed, at least once a second, until the deadline."""
@@ -190,7 +195,7 @@ class View:
         """Wait for the next frame, and for the end of a navigation that an action has started behind a mark."""
         pending = False
         try:
-            self.connection.call(self.context, _FRAME, limit=limit)
+            self.connection.call(self.context, capturing.FRAME, limit=limit)
         except DocumentGone:
             if self.closed:
                 return
