@@ -478,6 +478,25 @@ def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(ope
         live.click("css{#late}")
 
 
+@pytest.mark.parametrize("where", ["css{#b}", "text{go}"])
+def test_what_is_taken_out_of_the_page_at_the_press_leaves_the_press_to_nobody_else(
+    opened: Callable[..., LivePage], where: str
+) -> None:
+    live = opened(
+        """<!doctype html><body style="margin:0;display:flex;flex-direction:column"><button id=b>go</button><button>delete</button>
+    <p id=log></p><script>const b = document.getElementById("b");
+    for (const one of document.querySelectorAll("button")) one.onclick = () => {
+      document.getElementById("log").textContent += one.textContent + ";";
+    };
+    let moved = 0;
+    b.onpointermove = () => { if (!moved++) { b.remove(); setTimeout(() => document.body.append(b), 100); } };
+    </script>""",
+        limit=6.0,
+    )
+    live.click(where)
+    assert logged(live) == "go;"
+
+
 def test_what_covers_an_element_at_every_press_is_told_and_not_clicked(opened: Callable[..., LivePage]) -> None:
     live = opened(
         """<!doctype html><body style="margin:0"><button id=b>go</button><p id=log></p>

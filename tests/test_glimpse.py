@@ -48,7 +48,7 @@ def said_of(page: Page) -> Iterator[str]:
     semantics = page.semantics
     for i in range(len(page)):
         if semantics.roles[i]:
-            yield f"role{{{semantics.roles[i]}}}"
+            yield from (f"role{{{semantics.roles[i]}}}{place}" for place in ("", "#1", "#2", "#5"))
             name = json.dumps(semantics.name(i), ensure_ascii=False)
             yield from (f"role{{{semantics.roles[i]} {part}{name}}}" for part in ("", "~") if len(name) > 2)
         if label := semantics.label(i):

@@ -107,6 +107,28 @@ def test_a_late_answer_is_dropped_and_the_next_command_gets_its_own() -> None:
         assert connection._protocol.waiting == set()
 
 
+def test_commands_begun_together_are_answered_for_in_any_order_or_forgotten() -> None:
+    waiting: list[dict[str, Any]] = []
+
+    def answering(socket: ServerConnection, command: dict[str, Any]) -> None:
+        waiting.append(command)
+        if command["method"] == "last":
+            for old in (*reversed(waiting[:-1]), command):
+                says(socket, old, of=old["method"])
+
+    with spoken_to(answering) as connection:
+        first, second = connection.begin("first"), connection.begin("second", context="tab")
+        connection.forget(first)
+        assert connection.send("last") == {"of": "last"}
+        connection.lose("tab")
+        assert connection.answer(second) == {"of": "second"}
+        third = connection.begin("third", context="tab")
+        with pytest.raises(DocumentGone, match="closed during third"):
+            connection.answer(third)
+        assert connection._answers == {}
+        assert connection._protocol.waiting == set()
+
+
 def test_events_go_to_their_handlers_and_can_be_awaited_behind_a_mark() -> None:
     def answering(socket: ServerConnection, command: dict[str, Any]) -> None:
         tells(socket, "log.entryAdded", text="before the answer")

@@ -127,7 +127,7 @@
     return shows((tag === "option" || tag === "optgroup") && element.closest("select") || element);
   };
   const undecorated = () => decorationsOf(document)?.size === 0;
-  const page = { getter, attributesOf, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, shows, visible, mayHave, generated,
+  const page = { getter, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, mayHave, generated,
                  undecorated };
   const asked = sieve && sieve(page);
   if (sieve && !(asked && asked.whole.size)) return null;

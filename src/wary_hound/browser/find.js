@@ -19,9 +19,9 @@
       const all = new Set();
       try {
         for (const scope of scopes) {
-          let here = strategy === "css" ? [...scope.querySelectorAll(expression)] : path(scope, expression);
-          here = here.filter((element) => element !== globalThis.waryHoundDrawn);
-          for (const element of ordinal ? here.slice(ordinal - 1, ordinal) : here) all.add(element);
+          let here = strategy === "css" ? scope.querySelectorAll(expression) : path(scope, expression);
+          if (globalThis.waryHoundDrawn) here = [...here].filter((element) => element !== globalThis.waryHoundDrawn);
+          for (const element of ordinal ? [here[ordinal - 1]].filter(Boolean) : here) all.add(element);
         }
       } catch {
         return null;

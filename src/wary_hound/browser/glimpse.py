@@ -122,7 +122,9 @@ def _plan(finder: Finder) -> Plan | None:
         case "text":
             return {"kind": "text", "text": query.text, "part": query.part}
         case "role":
-            return {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else ""}
+            # Of a place in page order only what stands before it matters: not all that may have a role has it.
+            most = {"most": finder.ordinal + finder.ordinal // 4 + 10} if finder.ordinal is not None else {}
+            return {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else "", **most}
         case "label":
             every = ",".join([*sorted(LABELABLE), *(_marked(role) for role in sorted(CONTROL_ROLES))])
             return {"kind": "label", "selector": every, "text": plain_label(query.text)}

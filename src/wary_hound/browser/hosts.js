@@ -14,7 +14,7 @@
   const MANY = 100;  // to ask of these takes longer than to have all counted
   // How browsers show JSON, pictures and plain text is theirs: no trees of a page.
   const plain = !/html|xml|svg/.test(document.contentType);
-  const own = new Set("article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split(" "));
+  const own = "article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split(" ");
   const drawn = globalThis.waryHoundDrawn;  // our own outlines are no part of the page
   const ours = (record) => record.addedNodes.length === 1 && record.addedNodes[0] === globalThis.waryHoundDrawn;
   const size = (element) => `${element.offsetWidth} ${element.offsetHeight} ${element.matches(":defined")}`;
@@ -43,20 +43,27 @@
   let trees = 0;
   let seen = 0;
   let anew = fresh && !answered && !counted;  // whether closed trees that are known are forgotten
-  const tally = (tree, all) => {
-    seen += all.length;
+  const tally = (tree) => {
+    seen += tree.querySelectorAll("*").length;
     const texts = document.createTreeWalker(tree, NodeFilter.SHOW_TEXT | NodeFilter.SHOW_COMMENT | NodeFilter.SHOW_CDATA_SECTION);
     while (texts.nextNode()) seen += texts.currentNode.data.includes("<") ? 1 : 0;
   };
+  // What may host a tree, as HTML has it. To touch each element of a large page takes longer than to have the browser look.
+  const mayHost = (tree) => {
+    if (tree !== document) return [...tree.querySelectorAll("*")].filter((e) => own.includes(local.call(e)) || local.call(e).includes("-"));
+    const { evaluate, getElementsByTagNameNS } = Document.prototype;
+    const found = own.flatMap((tag) => [...getElementsByTagNameNS.call(document, "*", tag)]);
+    const custom = evaluate.call(document, "//*[contains(local-name(), '-')]", document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
+    for (let i = 0; i < custom.snapshotLength; i++) found.push(custom.snapshotItem(i));
+    return found;
+  };
   const search = (tree, asking) => {
     globalThis.waryHoundWatch.watch(tree);
-    const all = tree.querySelectorAll("*");
-    if (counted) tally(tree, all);
-    for (const element of all) {
+    if (counted) tally(tree);
+    for (const element of mayHost(tree)) {
       if (element === drawn) continue;
-      const [root, tag] = [shadow.call(element), local.call(element)];
+      const root = shadow.call(element);
       if (root) { trees += 1; search(root, asking); continue; }
-      if (!own.has(tag) && !tag.includes("-")) continue;
       const known = hosts.known.get(element);
       if (known && known.root && !anew) {
         roots.push(known.root);

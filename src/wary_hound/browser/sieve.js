@@ -5,9 +5,10 @@
 // Gives { whole, parts }: elements that are taken with all that is in them, and those of which only the tags are; null where only
 // the whole document can tell.
 (plans, trees, page) => {
-  const { kindOf, tagOf, shadowOf, parentOf, childrenOf, attributesOf, treeOf, say, closed, shows, visible, generated } = page;
+  const { kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
   const SMALL = 60;  // elements whose letters are worth gathering
+  const FIELDS = new Set(["input", "textarea", "select"]);  // what they hold is not among their attributes
   const UNREAD = new Set(["script", "style", "noscript", "template"]);
   // Letter case, width and the like may come from style sheets; upper case alone depends on no neighbours.
   const bare = (text) => text.normalize("NFKD").toUpperCase().replace(/\s+/g, "");
@@ -20,6 +21,7 @@
   const closest = (element, selector) => Element.prototype.closest.call(element, selector);
   const holds = (element, other) => Node.prototype.contains.call(element, other);
   const children = (node) => [...childrenOf(node)].filter((child) => kindOf(child) === 1);
+  const attributeNames = Element.prototype.getAttributeNames;
   const [wordsIn, firstIn] = [page.getter(Node.prototype, "textContent"), page.getter(Element.prototype, "firstElementChild")];
   // On most pages nothing stands before or after an element's own texts, and nothing in trees of its own.
   const simple = !trees && page.undecorated();
@@ -29,17 +31,25 @@
   const inside = (element) => (firstIn(element) ? [element, ...matching(element, "*")] : [element]);
 
   // --- words -----------------------------------------------------------------------------------------------------
-  // All letters that an element's name may be made of; null where there may be others.
-  const letters = (element) => {
+  // Many texts at once, which takes a fraction of the time.
+  const [PARTING, BESIDE] = ["\u{10ffff}", "\u{10fffe}"];  // no page says these
+  const bareAll = (texts) => {
+    const apart = bare(texts.join(PARTING)).split(PARTING);
+    return apart.length === texts.length ? apart : texts.map(bare);
+  };
+  // All that an element's name may be made of, one beside the other; null where there may be more.
+  const namedBy = (element) => {
     const own = inside(element);
     if (own.length > SMALL || (!simple && own.some((e) => hosts(e) || mayHave(e)))) return null;
-    let values = "SubmitResetQuery";
+    const said = [wordsIn(element)];
     for (const e of own) {
-      const attributes = attributesOf(e);
-      for (let i = 0; i < attributes.length; i++) values += attributes[i].value;
-      if (typeof e.value === "string") values += e.value;
+      for (const name of attributeNames.call(e)) {
+        if (name === "aria-labelledby") return null;
+        said.push(say.call(e, name));
+      }
+      if (FIELDS.has(tagOf(e))) said.push(String(e.value), "Submit", "Reset", "Submit Query");
     }
-    return bare(wordsIn(element) + values);
+    return said.join(BESIDE);
   };
   const labels = new Map();  // by what they are for
   const around = new Set(matching(document, "label:not([for])"));
@@ -51,49 +61,44 @@
     const holding = around.size ? closest(element, "label:not([for])") : null;
     return [...((labels.size && labels.get(say.call(element, "id"))) || []), ...(holding ? [holding] : [])];
   };
-  const mayRead = (element, words) => {
-    const sources = [element, ...labelsOf(element)];
-    if (say.call(element, "aria-labelledby")) return true;
-    const there = sources.map(letters);
-    return there.includes(null) || [...words].every((letter) => there.some((text) => text.includes(letter)));
+  // Those whose name or label may read so: where it cannot be put together from several, one must say it; else every letter of it
+  // must be somewhere.
+  const mayRead = (elements, words) => {
+    const needed = [...new Set(words)];
+    const sources = elements.map((element) => {
+      const around = labelsOf(element);
+      const there = [element, ...around].map(namedBy);
+      return there.includes(null) ? null : { text: there.join(BESIDE), alone: !around.length && !firstIn(element) };
+    });
+    const said = bareAll(sources.map((source) => (source ? source.text : "")));
+    const may = (source, text) => !source || (source.alone ? text.includes(words) : needed.every((letter) => text.includes(letter)));
+    return elements.filter((_, n) => may(sources[n], said[n]));
   };
 
   // --- texts: the innermost elements around each place where the words stand, whatever elements they are spread over ---------
+  // In page order, whether they are seen or not: the text nodes, or the elements that have a text before or after their content.
   let stream = null;
   const read = () => {
     if (stream) return stream;
     const nodes = [];
     const texts = [];
-    let length = 0;
-    const shown = new Map();
-    const add = (parent, text, sees = visible) => {
-      const words = bare(text);
-      if (!words) return;
-      if (!shown.has(parent)) shown.set(parent, sees(parent));
-      if (!shown.get(parent)) return;
-      nodes.push({ parent, start: length });
-      texts.push(words);
-      length += words.length;
-    };
+    const add = (node, text) => { nodes.push(node); texts.push(text); };
     // None yet where a document has only begun.
     const stack = document.documentElement ? [document.documentElement] : [];
-    const odd = [...UNREAD].map((tag) => `${tag} *`).join();
-    if (simple && !globalThis.waryHoundDrawn && stack.length && !matching(document, odd).length) {
-      stack.pop();
-      const unread = new Set(matching(document, [...UNREAD].join()));
-      const options = new Set(matching(document, "option, optgroup"));
-      const texts = Document.prototype.evaluate.call(document, "//text()[normalize-space()]", document, null, 7, null);
-      for (let i = 0; i < texts.snapshotLength; i++) {
-        const node = texts.snapshotItem(i);
-        const parent = parentOf(node);
-        if (!unread.has(parent)) add(parent, node.data, options.has(parent) ? visible : shows);
+    const { evaluate, getElementsByTagNameNS } = Document.prototype;
+    const odd = [...UNREAD].some((tag) => [...getElementsByTagNameNS.call(document, "*", tag)].some(firstIn));
+    if (simple && !globalThis.waryHoundDrawn && stack.length && !odd) {
+      const all = evaluate.call(document, "//text()", stack.pop(), null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
+      for (let i = 0, most = all.snapshotLength; i < most; i++) {
+        const node = all.snapshotItem(i);
+        add(node, node.data);
       }
     }
     while (stack.length) {
       const node = stack.pop();
       if (Array.isArray(node)) { add(...node); continue; }
       const kind = kindOf(node);
-      if (kind === 3) add(parentOf(node), node.data);
+      if (kind === 3 || kind === 4) add(node, node.data);
       if (kind !== 1 || node === globalThis.waryHoundDrawn || UNREAD.has(tagOf(node))) continue;
       if (mayHave(node)) {  // what style sheets say before and after
         add(node, generated(node, "::before"));
@@ -102,29 +107,51 @@
       const inner = childrenOf(node);
       for (let i = inner.length - 1; i >= 0; i--) stack.push(inner[i]);
     }
-    return stream = { nodes, text: texts.join("") };
+    const words = bareAll(texts);
+    const said = [...words.keys()].filter((n) => words[n]);
+    return stream = { nodes: said.map((n) => nodes[n]), texts: said.map((n) => words[n]) };
   };
+  const shown = new Map();  // by element: to ask this of each would take as long as all the rest
   const reading = (words, part) => {
     if (!words) return null;
-    const { nodes, text } = read();
-    const holding = (place) => {  // the number of the node that a place of the text is in
-      let [low, high] = [0, nodes.length - 1];
-      while (low < high) {
-        const middle = (low + high + 1) >> 1;
-        if (nodes[middle].start <= place) low = middle; else high = middle - 1;
+    const { nodes, texts } = read();
+    const around = (n) => (kindOf(nodes[n]) === 1 ? nodes[n] : parentOf(nodes[n]));
+    const seen = (n) => {
+      const parent = around(n);
+      if (!shown.has(parent)) shown.set(parent, !UNREAD.has(tagOf(parent)) && visible(parent));
+      return shown.get(parent);
+    };
+    // Where the words end that have begun in a text with so many of their letters; -1 where others come.
+    const endOf = (first, matched) => {
+      let [last, rest] = [first, words.slice(matched)];
+      while (rest) {
+        do last += 1; while (last < texts.length && !seen(last));
+        if (last === texts.length) return -1;
+        if (part && texts[last].startsWith(rest)) return last;
+        if (!rest.startsWith(texts[last])) return -1;
+        rest = rest.slice(texts[last].length);
       }
-      return low;
+      return last;
+    };
+    // With how many letters of the words a text may end.
+    const begins = (text) => {
+      if (!part) return words.startsWith(text) ? [text.length] : [];
+      const found = text.includes(words) ? [words.length] : [];
+      if (!words.includes(text[text.length - 1])) return found;
+      for (let n = Math.min(text.length, words.length - 1); n > 0; n--) if (text.endsWith(words.slice(0, n))) found.push(n);
+      return found;
     };
     const found = new Set();
     let count = 0;
-    for (let at = text.indexOf(words); at >= 0; at = text.indexOf(words, at + 1)) {
-      const [first, last] = [holding(at), holding(at + words.length - 1)];
-      const end = last + 1 < nodes.length ? nodes[last + 1].start : text.length;
-      if (!part && (nodes[first].start !== at || end !== at + words.length)) continue;
-      if (++count > MOST) return null;
-      let common = nodes[first].parent;
-      while (!holds(common, nodes[last].parent)) common = parentOf(common);
-      found.add(common);
+    for (let first = 0; first < texts.length; first++) {
+      for (const matched of begins(texts[first])) {
+        const last = seen(first) ? endOf(first, matched) : -1;
+        if (last < 0) continue;
+        if (++count > MOST) return null;
+        let common = around(first);
+        while (!holds(common, around(last))) common = parentOf(common);
+        found.add(common);
+      }
     }
     return [...found];
   };
@@ -133,7 +160,7 @@
   const meant = (plan) => {
     if (plan.kind === "text") return reading(bare(plan.text), plan.part);
     const there = matching(document, plan.selector);
-    return plan.text ? there.filter((element) => mayRead(element, bare(plan.text))) : there;
+    return (plan.text ? mayRead(there, bare(plan.text)) : there).slice(0, plan.most);
   };
   const whole = new Set();
   const parts = new Set();
