@@ -346,20 +346,19 @@ def fit_forest(heard: Sequence[Heard]) -> Forest:
 def as_arrays(model: Any) -> Forest:
     """The trees that scikit-learn fitted, one list of nodes."""
     columns: dict[str, list[Any]] = {k: [] for k in ("feature", "threshold", "left", "right", "unknown_left", "value")}
-    roots, deepest = [], 1
+    roots = []
     for (tree,) in model._predictors:
         base = len(columns["feature"])
         roots.append(base)
         for k, node in enumerate(tree.nodes):
             leaf = bool(node["is_leaf"])
-            deepest = max(deepest, int(node["depth"]))
             columns["feature"].append(0 if leaf else int(node["feature_idx"]))
             columns["threshold"].append(0.0 if leaf else float(node["num_threshold"]))
             columns["left"].append(base + (k if leaf else int(node["left"])))
             columns["right"].append(base + (k if leaf else int(node["right"])))
             columns["unknown_left"].append(bool(node["missing_go_to_left"]))
             columns["value"].append(float(node["value"]) if leaf else 0.0)
-    data = {**columns, "start": float(model._baseline_prediction.ravel()[0]), "roots": roots, "deepest": deepest}
+    data = {**columns, "start": float(model._baseline_prediction.ravel()[0]), "roots": roots}
     return Forest.from_json(data)
 
 

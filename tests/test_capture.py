@@ -133,13 +133,13 @@ def test_what_hosts_closed_trees_is_asked_of_each_element_once(
     live = chromium.open(f"{address}/deep.html")
     sent: list[str] = []
     connection = live._connection
-    usual = connection.send
+    usual = connection.begin
 
-    def counted(method: str, *arguments: object, **named: object) -> object:
+    def counted(method: str, **named: object) -> object:
         sent.append(method)
-        return usual(method, *arguments, **named)  # type: ignore[arg-type]
+        return usual(method, **named)
 
-    monkeypatch.setattr(connection, "send", counted)
+    monkeypatch.setattr(connection, "begin", counted)
     live.capture()
     assert len(sent) == 3 * 3 + 1, "three documents, closed trees within closed trees"
     sent.clear()

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
+import random
 import runpy
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -16,6 +19,7 @@ from wary_hound.demo.tour import demo_folder
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
+from wary_hound.healing.forest import Forest
 from wary_hound.healing.judge import gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness
 from wary_hound.healing.said import lasting_classes
@@ -270,3 +274,34 @@ def test_on_pages_of_other_applications_all_is_gone(tmp_path: Path) -> None:
         assert all(one.within(["dome", "tide"]) and not one.within(["dome"]) for one in heard)
         assert all(one.apart_from(["moon"]) and not one.apart_from(["tide"]) for one in heard)
         assert script["choices"](pair, "aligned", judge.first, judge.later) == []
+
+
+@pytest.mark.parametrize("leaves", [2, 15, 40])
+def test_trees_give_what_a_row_that_is_led_down_each_of_them_gets(leaves: int) -> None:
+    chance = random.Random(leaves)
+    nodes: list[list[Any]] = []  # feature, threshold, left, right, unknown left, value
+
+    def grown(many: int) -> int:
+        at = len(nodes)
+        nodes.append([0, 0.0, at, at, False, chance.uniform(-1, 1)])
+        if many > 1:
+            left = chance.randrange(1, many)
+            value = round(chance.random(), 1)  # some of them twice
+            nodes[at] = [chance.randrange(4), value, grown(left), grown(many - left), chance.random() < 0.5, 0.0]
+        return at
+
+    def led(row: Sequence[float], at: int) -> float:
+        feature, threshold, left, right, unknown_left, value = nodes[at]
+        if left == at:
+            return float(value)
+        goes_left = unknown_left if np.isnan(row[feature]) else row[feature] <= threshold
+        return led(row, left if goes_left else right)
+
+    roots = [grown(leaves if k else 1) for k in range(12)]
+    names = ("feature", "threshold", "left", "right", "unknown_left", "value")
+    forest = Forest.from_json({"start": 0.5, "roots": roots, **dict(zip(names, zip(*nodes, strict=True), strict=True))})
+    table = np.asarray([[chance.choice([np.nan, 0.0, 1.0, round(chance.random(), 1)]) for _ in range(4)] for _ in range(300)])
+    found = forest.logits(table)
+    expected = [0.5 + sum(led(row, root) for root in roots) for row in table.tolist()]
+    assert np.allclose(found, expected)
+    assert len({round(v, 6) for v in expected}) > 1

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates
+from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, role, text
-from wary_hound.locator.relations import group_of, row_of
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page

@@ -9,8 +9,8 @@ from itertools import islice
 
 from wary_hound.authoring.predicates import attribute_predicates, xpath_tag
 from wary_hound.authoring.taste import is_decoration
+from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Complex, Compound, Id, Matches, Simple, Type
-from wary_hound.locator.relations import group_of, row_of
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step

@@ -17,9 +17,9 @@ from typing import Any
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.errors import LocatorError
+from wary_hound.locator.blocks import MOST_IN_A_ROW, ROW_ROLES, ROW_TAGS, row_of
 from wary_hound.locator.evaluate import TOP, find_in
 from wary_hound.locator.kinds.label import plain_label
-from wary_hound.locator.relations import MOST_IN_A_ROW, ROW_ROLES, ROW_TAGS, row_of
 from wary_hound.locator.values import Finder, Locator, Relation
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES, LABELABLE

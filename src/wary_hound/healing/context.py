@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wary_hound.healing.fingerprint import LONGEST
-from wary_hound.locator.relations import row_of, section_of
+from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 

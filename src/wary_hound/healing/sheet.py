@@ -14,7 +14,7 @@ import numpy.typing as npt
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
 from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed, plainly
-from wary_hound.locator.relations import row_of, section_of
+from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache

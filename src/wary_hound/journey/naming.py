@@ -6,7 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Collection, Sequence
 
-from wary_hound.locator.relations import row_of, section_of
+from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.page import Element
 
 MOST_WORDS = 4

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wary_hound.errors import LocatorError
+from wary_hound.locator.blocks import GROUP_ROLES, GROUP_TAGS, HEADS, WHOLE
 from wary_hound.locator.kinds import KINDS
-from wary_hound.locator.relations import GROUP_ROLES, GROUP_TAGS, HEADS, WHOLE
 from wary_hound.locator.values import Finder, Locator, Related, Relation
 from wary_hound.locator.xpath import parse
 from wary_hound.locator.xpath.building import ANYWHERE

@@ -7,28 +7,12 @@ from collections.abc import Callable
 import numpy as np
 
 from wary_hound.errors import LocatorError
+from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Relation
 from wary_hound.page import Page
 
-ROW_TAGS = frozenset({"tr", "li", "article", "option"})
-ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
-_CELL_TAGS = frozenset({"td", "th", "dd", "dt", "html", "head", "body", "main", "thead", "tbody", "tfoot"})
-GROUP_TAGS = frozenset(
-    """article aside details dialog dl fieldset figure footer form header main menu nav ol search section table ul body
-    html""".split()
-)
-GROUP_ROLES = frozenset(
-    """alertdialog article complementary contentinfo dialog feed figure form grid group list listbox main menu menubar
-    navigation radiogroup region search table tablist tabpanel toolbar tree treegrid banner""".split()
-)
-HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
-"""Tags that head the group which they are in, as headings do."""
-WHOLE = frozenset({"main", "body", "html"})
-"""Groups that are as much as the page's main part."""
-MOST_IN_A_ROW = 60
-"""A block with more elements than that is a part of the page, not a row."""
 _SIDEWAYS_SLACK = 1.0
 """Pixels by which boxes may overlap and still stand beside each other (borders drawn over one another)."""
 
@@ -42,55 +26,6 @@ def narrow(page: Page, relation: Relation, candidates: IntArray, anchors: IntArr
     if not len(candidates) or not len(anchors):
         return NOTHING
     return _RELATIONS[relation](page, candidates, anchors)
-
-
-def row_of(page: Page, index: int) -> int:
-    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1."""
-    roles = page.semantics.roles
-    for at in [index, *page.ancestors(index)]:
-        if page.tags[at] in ROW_TAGS or roles[at] in ROW_ROLES:
-            return at
-        if at != index and page.tags[at] not in _CELL_TAGS and _repeats(page, at):
-            return at
-    return -1
-
-
-def _repeats(page: Page, index: int) -> bool:
-    """A block with two parts or more that has a sibling alike: a card, a panel."""
-    if not 3 <= page.end[index] - index <= MOST_IN_A_ROW:
-        return False
-    shape = _shape(page, index)
-    if not shape[1] and "-" not in shape[0]:
-        return False  # two bare sections one after the other are not yet rows
-    family = page.children(int(page.parent[index])) if page.parent[index] >= 0 else []
-    return sum(_shape(page, s) == shape for s in family) > 1
-
-
-def _shape(page: Page, index: int) -> tuple[str, str]:
-    classes = (page.attribute(index, "class") or "").split()
-    return page.tags[index], classes[0] if classes else ""
-
-
-def group_of(page: Page, index: int) -> int:
-    """The group of an element: the nearest form, section, list, table, dialog or the like around it; or -1.
-
-    A heading, legend or caption stands for what it heads: such a group again, unless that is as much as the page's main
-    part; then the nearest element around it that holds more than it.
-    """
-    heads = page.semantics.roles[index] == "heading" or page.tags[index] in HEADS
-    group = section_of(page, index)
-    if heads and (group < 0 or page.tags[group] in WHOLE):
-        return next((at for at in page.ancestors(index) if len(page.children(at)) > 1), group)
-    return group
-
-
-def section_of(page: Page, index: int) -> int:
-    """The nearest form, section, list, dialog or the like around an element, whatever it is; or -1."""
-    roles, tags = page.semantics.roles, page.tags
-    for at in page.ancestors(index):
-        if tags[at] in GROUP_TAGS or roles[at] in GROUP_ROLES or "-" in tags[at]:
-            return at
-    return -1
 
 
 def _within(page: Page, candidates: IntArray, holders: list[int], anchors: IntArray) -> IntArray:

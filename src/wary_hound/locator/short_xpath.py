@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from itertools import islice, product
 
 from wary_hound.errors import LocatorError
+from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.making import xpath
 from wary_hound.locator.one_xpath import unrelated_xpath
-from wary_hound.locator.relations import row_of, section_of
 from wary_hound.locator.values import Finder, Hop, Locator, Relation, TextQuery
 from wary_hound.locator.xpath.building import NAME
 from wary_hound.locator.xpath.printing import xpath_string

@@ -1,0 +1,109 @@
+"""The blocks that an element stands in: its row, its group, its section."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+
+from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+
+ROW_TAGS = frozenset({"tr", "li", "article", "option"})
+ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
+_CELL_TAGS = frozenset({"td", "th", "dd", "dt", "html", "head", "body", "main", "thead", "tbody", "tfoot"})
+GROUP_TAGS = frozenset(
+    """article aside details dialog dl fieldset figure footer form header main menu nav ol search section table ul body
+    html""".split()
+)
+GROUP_ROLES = frozenset(
+    """alertdialog article complementary contentinfo dialog feed figure form grid group list listbox main menu menubar
+    navigation radiogroup region search table tablist tabpanel toolbar tree treegrid banner""".split()
+)
+HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
+"""Tags that head the group which they are in, as headings do."""
+WHOLE = frozenset({"main", "body", "html"})
+"""Groups that are as much as the page's main part."""
+MOST_IN_A_ROW = 60
+"""A block with more elements than that is a part of the page, not a row."""
+
+
+def row_of(page: Page, index: int) -> int:
+    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1."""
+    blocks = Blocks.of(page)
+    return index if blocks.is_row(index) else blocks.row_from(blocks.parents[index])
+
+
+def group_of(page: Page, index: int) -> int:
+    """The group of an element: the nearest form, section, list, table, dialog or the like around it; or -1.
+
+    A heading, legend or caption stands for what it heads: such a group again, unless that is as much as the page's main
+    part; then the nearest element around it that holds more than it.
+    """
+    heads = page.semantics.roles[index] == "heading" or page.tags[index] in HEADS
+    group = section_of(page, index)
+    if heads and (group < 0 or page.tags[group] in WHOLE):
+        return next((at for at in page.ancestors(index) if len(page.children(at)) > 1), group)
+    return group
+
+
+def section_of(page: Page, index: int) -> int:
+    """The nearest form, section, list, dialog or the like around an element, whatever it is; or -1."""
+    blocks = Blocks.of(page)
+    return blocks.section_from(blocks.parents[index])
+
+
+class Blocks(Cache):
+    """The rows and sections of a page, as far as they were asked for: each element is looked at once."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.parents: list[int] = page.parent.tolist()
+        """Of each element the one that holds it in its tree; -1 at the top."""
+        self._rows = {-1: -1}
+        self._sections = {-1: -1}
+        self._families: dict[int, Counter[tuple[str, str]]] = {}
+
+    def is_row(self, index: int) -> bool:
+        """Whether an element is a row by its tag or role."""
+        return self.page.tags[index] in ROW_TAGS or self.page.semantics.roles[index] in ROW_ROLES
+
+    def row_from(self, index: int) -> int:
+        """The nearest row, from an element upwards that holds others; or -1."""
+        return self._nearest(index, self._rows, lambda at: self.is_row(at) or self._repeats(at))
+
+    def section_from(self, index: int) -> int:
+        """The nearest section, from an element upwards; or -1."""
+        return self._nearest(index, self._sections, self._is_section)
+
+    def _nearest(self, index: int, known: dict[int, int], wanted: Callable[[int], bool]) -> int:
+        passed = []
+        at = index
+        while at not in known:
+            if wanted(at):
+                known[at] = at
+                break
+            passed.append(at)
+            at = self.parents[at]
+        for one in passed:
+            known[one] = known[at]
+        return known[at]
+
+    def _is_section(self, at: int) -> bool:
+        tag = self.page.tags[at]
+        return tag in GROUP_TAGS or self.page.semantics.roles[at] in GROUP_ROLES or "-" in tag
+
+    def _repeats(self, index: int) -> bool:
+        """A block with two parts or more that has a sibling alike: a card, a panel."""
+        page, above = self.page, self.parents[index]
+        if above < 0 or page.tags[index] in _CELL_TAGS or not 3 <= page.end[index] - index <= MOST_IN_A_ROW:
+            return False
+        shape = self._shape(index)
+        if not shape[1] and "-" not in shape[0]:
+            return False  # two bare sections one after the other are not yet rows
+        if above not in self._families:
+            self._families[above] = Counter(map(self._shape, page.children(above)))
+        return self._families[above][shape] > 1
+
+    def _shape(self, index: int) -> tuple[str, str]:
+        classes = (self.page.attribute(index, "class") or "").split()
+        return self.page.tags[index], classes[0] if classes else ""
