@@ -158,6 +158,8 @@ def test_the_only_one_called_so_is_believed_where_the_trees_are_not_sure(twin: s
     everywhere = judge.probabilities(replace(found, sole=np.ones(len(found.a), np.bool_)))
     assert (plain <= 0.1).any()
     assert (everywhere[plain <= 0.1] < 0.1).all(), "what the trees call gone stays gone"
+    why = relocate(old[number], new).reasons
+    assert (why[0] == 'nothing else on either page is called "Cancel"') == (twin == "")
 
 
 def test_another_tag_or_role_is_told() -> None:

@@ -19,6 +19,7 @@ from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.judge import GONE, SURE, Evidence, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
+from wary_hound.healing.sheet import Sheet
 from wary_hound.healing.witnesses import votes
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
@@ -126,7 +127,8 @@ class Pursuit:
         """The candidates of some old elements, with their chances."""
         found = gather(self.aligning, np.unique(numbers), barred, self.votes)
         chance = self.judge.probabilities(found)
-        return {number: _Candidates.of(number, found, chance) for number in set(numbers)}
+        lifted = found.sole & (chance == self.judge.sole)
+        return {number: _Candidates.of(number, found, chance, lifted) for number in set(numbers)}
 
     @staticmethod
     def _claims(judged: dict[int, _Candidates]) -> dict[int, int]:
@@ -159,7 +161,7 @@ class Pursuit:
         others = sorted((r for r in free if r != best), key=lambda r: -float(mine.chance[r]))
         alternatives = tuple((page[int(mine.b[r])], min(float(mine.chance[r]), 1 - sure)) for r in others)
         alternatives = tuple(entry for entry in alternatives if entry[1] >= LEAST_ALTERNATIVE)[:MOST_ALTERNATIVES]
-        why = _reasons(page, at, row, outcome)
+        why = (*([_alone_in(page, at)] if mine.lifted[best] and outcome != "gone" else []), *_reasons(page, at, row, outcome))
         if outcome == "gone":
             return Verdict("gone", None, 1 - sure, ((page[at], sure), *alternatives)[:MOST_ALTERNATIVES], why)
         return Verdict(outcome, page[at], sure, alternatives, why)
@@ -181,11 +183,19 @@ class _Candidates:
     b: np.ndarray[tuple[int], np.dtype[np.int64]]
     table: Floats
     chance: np.ndarray[tuple[int], np.dtype[np.float64]]
+    lifted: np.ndarray[tuple[int], np.dtype[np.bool_]]
+    """Which are believed for being alone in what they are called or say: the trees by themselves were less sure."""
 
     @classmethod
-    def of(cls, number: int, found: Evidence, chance: np.ndarray[tuple[int], np.dtype[np.float64]]) -> _Candidates:
+    def of(
+        cls,
+        number: int,
+        found: Evidence,
+        chance: np.ndarray[tuple[int], np.dtype[np.float64]],
+        lifted: np.ndarray[tuple[int], np.dtype[np.bool_]],
+    ) -> _Candidates:
         rows = np.flatnonzero(found.a == number)
-        return cls(found.b[rows], found.table[rows], chance[rows])
+        return cls(found.b[rows], found.table[rows], chance[rows], lifted[rows])
 
 
 TELLING = (
@@ -223,6 +233,12 @@ def _reasons(page: Page, at: int, row: Floats, outcome: str) -> tuple[str, ...]:
     if differs:
         reasons.append(f"other {', '.join(differs[:5])}")
     return tuple(reasons)
+
+
+def _alone_in(page: Page, at: int) -> str:
+    called = Sheet.of(page).column("sole")[at].startswith("called")
+    name, text = page.semantics.name(at), page.semantics.text[at]
+    return f"nothing else on either page {'is called' if called else 'says'}{_quoted(name or text if called else text)}"
 
 
 def _quoted(text: str) -> str:
