@@ -30,6 +30,9 @@ again();
 </script>"""
 
 
+FIELD = "<label>Visitor <input></label>"
+
+
 def capture(browser: Browser, folder: Path) -> None:
     print(f"{'elements':>9} {'capture':>9} {'calls':>6} {'one by one':>11} {'ratio':>7}")
     for rows in (70, 700, 3500):
@@ -63,12 +66,12 @@ def acting(live: LivePage) -> None:
 def overhead(browser: Browser, folder: Path) -> None:
     """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: a look-up (by CSS)
     and the input actions; and beside the input actions alone."""
-    (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>")
-    small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "text{x}", "css{button} @row-of text{Vega}")
+    (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>" + FIELD)
+    small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "label{Visitor}", "text{x}", "css{button} @row-of text{Vega}")
     print(f"\n{'elements':>8}  {'a click':>44} {'look-up':>8} {'input':>7} {'ours':>7} {'ratio':>6} {'to input':>9}")
     for rows in (0, 700, 3500):
         if rows:
-            (folder / "plain.html").write_text(season(rows))
+            (folder / "plain.html").write_text(season(rows).replace("</main>", f"{FIELD}</main>"))
         live = browser.open((folder / "plain.html").as_uri())
         page = live.capture()
         for locator in large(page) if rows else small:
@@ -102,8 +105,8 @@ def large(page: Page) -> list[str]:
     row = next(at for at in page.ancestors(button.index) if page.tags[at] == "tr")
     told = next(page.semantics.text[i] for i in page.children(row) if len(match(page, f"text{{{page.semantics.text[i]}}}")) == 1)
     return [
-        "css{button}#90", "xpath{(//button)[90]}", "role{button}#90", 'role{button "Hold 89"}', "text{Hold 89}",
-        f"text{{{told}}}", f"css{{button}} @row-of text{{{told}}}",
+        "css{button}#90", "xpath{(//button)[90]}", "role{button}#90", 'role{button "Hold 89"}', "label{Visitor}",
+        "text{Hold 89}", f"text{{{told}}}", f"css{{button}} @row-of text{{{told}}}",
         f"role{{button}} @row-of text{{{told}}}",
     ]  # fmt: skip
 

@@ -157,9 +157,20 @@
   };
 
   // --- what each locator may mean --------------------------------------------------------------------------------------
+  const fits = (element, selector) => Element.prototype.matches.call(element, selector);
+  // What has a label at all: most of what may have one has none.
+  const labelled = (selector) => {
+    const found = new Set(matching(document, "[aria-label], [aria-labelledby]").filter((element) => fits(element, selector)));
+    for (const label of matching(document, "label")) {
+      const target = say.call(label, "for");
+      const inside = target === null ? matching(label, selector) : [asking[9].getElementById.call(document, target)];
+      for (const element of inside) if (element && fits(element, selector)) found.add(element);
+    }
+    return [...found];
+  };
   const meant = (plan) => {
     if (plan.kind === "text") return reading(bare(plan.text), plan.part);
-    const there = matching(document, plan.selector);
+    const there = plan.kind === "label" ? labelled(plan.selector) : matching(document, plan.selector);
     return (plan.text ? mayRead(there, bare(plan.text)) : there).slice(0, plan.most);
   };
   const whole = new Set();
@@ -175,7 +186,7 @@
   // The blocks around an element that may be its row, and as much beside them as tells whether they are.
   const rows = ({ selector, most }) => (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
-      const sure = Element.prototype.matches.call(at, selector);
+      const sure = fits(at, selector);
       const small = inside(at).length <= most + 1;
       if (sure || small) take(at);
       if (sure) return;
