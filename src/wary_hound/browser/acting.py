@@ -30,7 +30,7 @@ BEGINNING = 0.5
 """Seconds in which a navigation is told of that a page has said to begin."""
 HEARING = 0.05
 """Seconds in which a click that was heard in the page is told of, once the browser has answered for the input."""
-MOST_TYPED = 200
+MOST_TYPED = 100
 """So many characters are typed in one call of the protocol: each has the time limit."""
 
 
