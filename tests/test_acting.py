@@ -360,6 +360,7 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
     live = opened("""<!doctype html><p id=log></p><button id=c onclick="say(confirm('Give it up?'))">c</button>
     <button id=p onclick="say(prompt('Name?', 'none'))">p</button>
     <button id=s onclick="for (let i = 0; i < 5; i++) alert(i)">s</button>
+    <button id=l onclick="setTimeout(() => prompt('Late?'), 300)">l</button>
     <script>const say = (v) => { document.getElementById("log").textContent += v + ";"; }</script>""")
     with live.answering("confirm", "Give it up?"):
         live.click("css{#c}")
@@ -377,8 +378,12 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
     ]
     live.click("css{#s}")
     assert [d.message for d in live.dialogs[4:]] == ["0", "1", "2", "3", "4"]
-    with pytest.raises(BrowserError, match="a confirm was expected, but no dialog opened"), live.answering("confirm"):
+    with live.answering("prompt", "Late?", text="yes"):
+        live.click("css{#l}")
+    live.limit = 0.5
+    with pytest.raises(BrowserError, match="a confirm was expected, but no dialog opened within"), live.answering("confirm"):
         live.hover("css{#c}")
+    live.limit = 15.0
     with pytest.raises(BrowserError, match=r"there was a confirm saying 'Give it up\?'"), live.answering("confirm", "Other?"):
         live.click("css{#c}")
     with pytest.raises(BrowserError, match="a prompt was expected"), live.answering("prompt"):

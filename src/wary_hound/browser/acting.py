@@ -347,9 +347,9 @@ class Acting:
     def answering(
         self, kind: Kind, message: str | None = None, *, accept: bool = True, text: str | None = None
     ) -> AbstractContextManager[None]:
-        """For a `with` block in which a dialog opens: its kind and message are checked, it is accepted or dismissed, `text` goes
-        into a prompt. BrowserError where none opened, or another."""
-        return self._dialogs.answering(kind, message, accept, text)
+        """For a `with` block by which a dialog opens: its kind and message are checked, it is accepted or dismissed, `text` goes
+        into a prompt. BrowserError where another opened, or none within the limit behind the block."""
+        return self._dialogs.answering(kind, message, accept, text, self.context, self.limit)
 
     # --- sending ------------------------------------------------------------------------------------------------------
 

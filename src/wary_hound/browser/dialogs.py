@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import Event
-from wary_hound.errors import BrowserError
+from wary_hound.errors import BrowserError, BrowserTimeout
 
 Kind = Literal["alert", "confirm", "prompt", "beforeunload"]
 
@@ -45,7 +46,7 @@ class Expected:
         """BrowserError where none came, or another."""
         said = f"a {self.kind}" + (f" saying {self.message!r}" if self.message is not None else "")
         if not self.met:
-            raise BrowserError(f"{said} was expected, but no dialog opened")
+            raise BrowserError(f"{said} was expected, but no dialog opened within the time limit")
         if self.met != self.kind:
             raise BrowserError(f"{said} was expected, but there was a {self.met}; it was dismissed")
 
@@ -69,12 +70,19 @@ class Dialogs:
         self.connection.post("browsingContext.handleUserPrompt", context=event.params["context"], **answer)
 
     @contextmanager
-    def answering(self, kind: Kind, message: str | None, accept: bool, text: str | None) -> Iterator[None]:
-        """For a `with` block in which a dialog opens; BrowserError where none did, or another."""
+    def answering(
+        self, kind: Kind, message: str | None, accept: bool, text: str | None, context: str, limit: float
+    ) -> Iterator[None]:
+        """For a `with` block by which a dialog of a page (its context) opens; BrowserError where another did, or none until a limit
+        (seconds) behind the block."""
         wanted = Expected(kind, message, accept, text)
         self.waiting.append(wanted)
         try:
             yield
+            deadline = time.monotonic() + limit
+            with suppress(BrowserTimeout):
+                while not wanted.met and not self.connection.has_gone(context):
+                    self.connection.listen(deadline)
         finally:
             if wanted in self.waiting:
                 self.waiting.remove(wanted)

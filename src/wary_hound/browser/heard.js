@@ -1,8 +1,8 @@
 // What was heard of a press that ready.js listens for: whether the element that was to be clicked was pressed, was clicked, is still
 // there, what else received the press where it did not, why the press was held back where it was, whether a frame has been drawn
 // since, and whether the page is going to another document. Where it may, or did not receive the click, a frame is waited for.
-// Asked `early`, before the input has been answered for, it tells where the element has received the click and goes nowhere, and
-// else that it is to be asked again.
+// Asked `early`, before the input has been answered for, it tells where the element has received the click and can lead nowhere,
+// and else that it is to be asked again.
 (press) => (early) => new Promise((resolve) => {
   const AGAIN = "again";
   const frame = () => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); });
@@ -25,7 +25,7 @@
     frame().then(tell);
   };
   const leaves = () => !press.held && (press.leaves || !press.clicked || !press.node.isConnected);
-  if (early) press.over.then(() => (press.held || press.ended.signal.aborted || leaves() ? resolve(AGAIN) : tell()));
+  if (early) press.over.then(() => (press.held || press.ended.signal.aborted || press.leads || leaves() ? resolve(AGAIN) : tell()));
   else if (leaves()) draw();
   else setTimeout(() => (leaves() ? draw() : tell()));
 })

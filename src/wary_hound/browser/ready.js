@@ -85,6 +85,7 @@
     const ended = new AbortController();
     const press = globalThis.waryHoundPress = {
       node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended, leaves: true,
+      leads: true,
     };
     press.over = new Promise((over) => { press.finish = over; });
     ended.signal.addEventListener("abort", press.finish);
@@ -140,6 +141,8 @@
       const rect = shown(press.node);
       return rect ? (moved(looked, rect) ? "it is moving" : barred(press.node)) : "it is not shown";
     };
+    // What browsers themselves may do something with that is clicked: follow a link, send a form.
+    const leading = (at) => at.nodeType === 1 && (["a", "area", "label"].includes(at.localName) || at.form);
     const holdBack = (event) => {
       event.stopImmediatePropagation();
       event.preventDefault();
@@ -153,6 +156,7 @@
         if (!first || first.nodeType !== 1 || !["pointerdown", "click"].includes(kind)) return undefined;
         const ours = within(first, press.node) || hosting(first);
         note(event, ours);
+        if (kind === "click") press.leads = hosting(first) || event.composedPath().some(leading);
         if (kind === "pointerdown" && !press.judged) {
           press.judged = true;
           press.held = amiss(event, ours || press.pressed);
@@ -162,11 +166,10 @@
       }, options);
     }
     for (const kind of ["pointerdown", "click"]) node.addEventListener(kind, (event) => note(event, true), options);
-    // The page's own listeners have heard it by now; what browsers do themselves on a click comes afterwards.
-    const leading = (at) => at.nodeType === 1 && (["a", "area", "label"].includes(at.localName) || at.form);
+    // The page's own listeners have heard it by now. What browsers do themselves on a click comes afterwards, in some a while after.
     addEventListener("click", (event) => {
-      const path = event.composedPath();
-      if (path.includes(press.node) && (event.defaultPrevented || !path.some(leading))) press.finish();
+      press.leads &&= !event.defaultPrevented;
+      if (!press.leads) press.finish();
     }, { signal: ended.signal });
   };
   const middle = (rect) => [
