@@ -142,7 +142,8 @@
       return rect ? (moved(looked, rect) ? "it is moving" : barred(press.node)) : "it is not shown";
     };
     // What browsers themselves may do something with that is clicked: follow a link, send a form.
-    const leading = (at) => at.nodeType === 1 && (["a", "area", "label"].includes(at.localName) || at.form);
+    const leading = (at) => at.localName === "a" || at.localName === "area" || (at.form && ["submit", "image"].includes(at.type))
+      || (at.localName === "label" && at.control && leading(at.control));
     const holdBack = (event) => {
       event.stopImmediatePropagation();
       event.preventDefault();
