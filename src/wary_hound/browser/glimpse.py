@@ -136,6 +136,7 @@ def _plan(finder: Finder) -> Plan | None:
 
 def _selector(role: str) -> str:
     tags = {tag for tag, own in BY_TAG.items() if own == role} | set(_BY_RULE.get(role, ()))
-    tags |= {"input"} if role in BY_INPUT.values() else set()
+    inputs = {f'input[type*="{kind}" i]' for kind, own in BY_INPUT.items() if own == role}
+    tags |= {"input"} if role == BY_INPUT["text"] else inputs  # of no type, or an unknown one, it takes texts
     named = [role, *(alias for alias, meant in ALIASES.items() if meant == role)]
     return ",".join([*sorted(tags), *(_marked(name) for name in named)])
