@@ -6,10 +6,9 @@ click was received by the element or what is in it.
 
 from __future__ import annotations
 
-import contextlib
 import time
 from collections.abc import Callable, Sequence
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -164,7 +163,7 @@ class Acting:
         """What heard.js tells of a click; asked again where it could not tell `early`."""
         connection = self._view.connection
         if early is not None:
-            with contextlib.suppress(BrowserTimeout):
+            with suppress(BrowserTimeout):
                 told = connection.called(early, limit=min(HEARING, limit))
                 if told != _ASK_AGAIN:
                     return told

@@ -37,6 +37,8 @@ NOT_KNOWN, NOT_ASKED = -1, -2
 """In place of how many elements there are in all trees, see hosts.js."""
 FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
 """Waits until a frame has been drawn; on a page that is not drawn, a tenth of a second."""
+DRAWN = f"() => globalThis.waryHoundDrawing || ({FRAME})()"
+"""Waits for the frame of what was done last, as heard.js has begun to; in another document, for the next one."""
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
 
 
@@ -216,7 +218,7 @@ def _walked(connection: Connection, context: str, plans: str, fresh: bool, undra
 def _walking() -> str:
     """hosts.js, and capture.js once nothing is left to ask."""
     return f"""async (plans, answered, fresh, total, undrawn, ...shown) => {{
-      if (undrawn) await (globalThis.waryHoundDrawing || ({FRAME})());
+      if (undrawn) await ({DRAWN})();
       if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
         return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
       }}

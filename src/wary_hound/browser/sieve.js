@@ -98,7 +98,7 @@
       const node = stack.pop();
       if (Array.isArray(node)) { add(...node); continue; }
       const kind = kindOf(node);
-      if (kind === 3 || kind === 4) add(node, node.data);
+      if (kind === 3) add(node, node.data);
       if (kind !== 1 || node === globalThis.waryHoundDrawn || UNREAD.has(tagOf(node))) continue;
       if (mayHave(node)) {  // what style sheets say before and after
         add(node, generated(node, "::before"));

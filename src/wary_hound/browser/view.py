@@ -27,8 +27,6 @@ AGAIN = 0.02
 """Seconds before a question is asked again whose document went away."""
 ENDS = frozenset({"load", "fragmentNavigated", "navigationFailed", "navigationAborted", "downloadWillBegin"})
 """Events of a browsing context that end a navigation."""
-_DRAWN = f"() => globalThis.waryHoundDrawing || ({capturing.FRAME})()"
-"""The frame that heard.js waits for, or, in another document, the next one."""
 _MOVE = """(by, token) => {
   globalThis.waryHoundHere = token;
   globalThis.waryHoundMoved = "";
@@ -85,7 +83,7 @@ class View:
         if self.undrawn:
             self.undrawn = False
             with contextlib.suppress(DocumentGone, BrowserTimeout):
-                self.connection.call(self.context, _DRAWN, limit=max(0.5, deadline - time.monotonic()))
+                self.connection.call(self.context, capturing.DRAWN, limit=max(0.5, deadline - time.monotonic()))
 
     def must_be_open(self) -> None:
         """PageClosed where the page is there no more."""
