@@ -33,6 +33,7 @@ ODD = """<!doctype html><style>.loud{text-transform:uppercase}.mark::before{cont
 <div aria-hidden=true><button>Hidden</button></div><button><img alt=Icon><span>text</span></button><button title=Tip></button>
 <form><input name=parentNode><input name=children><input name=querySelectorAll><input name=textContent><button>Send</button></form>
 <ul><li><span>One</span><button>Go</button><li><span>Two</span><button>Go</button></ul>
+<ul><li>Near<ul><li hidden>Io<li>Leda<ul><li>Dust</ul><li>Thebe</ul><li aria-hidden=true>Sun<li>Far</ul>
 <section><div class=card><h3>Moon</h3><a href=#m>More</a></div><div class=card><h3>Mars</h3><a href=#n>More</a></div></section>
 <div class=big><h3>Large</h3>BIG<a href=#o>Most</a></div><div class=big><h3>Other</h3><a href=#p>Most</a></div>
 <select size=3><option>Slow<option>Fast</select><input type=submit><input type=submit value=Keep><a>no link</a>
@@ -48,7 +49,7 @@ def said_of(page: Page) -> Iterator[str]:
     semantics = page.semantics
     for i in range(len(page)):
         if semantics.roles[i]:
-            yield from (f"role{{{semantics.roles[i]}}}{place}" for place in ("", "#1", "#2", "#5"))
+            yield from (f"role{{{semantics.roles[i]}}}{place}" for place in ("", "#1", "#2", "#3", "#5", "#8"))
             name = json.dumps(semantics.name(i), ensure_ascii=False)
             yield from (f"role{{{semantics.roles[i]} {part}{name}}}" for part in ("", "~") if len(name) > 2)
         if label := semantics.label(i):
@@ -118,6 +119,7 @@ EXTRA = st.sampled_from(
     [
         "",
         "hidden",
+        "aria-hidden=true",
         "id=a",
         "for=a",
         "class=k",
@@ -153,6 +155,24 @@ def test_a_part_of_any_page_tells_the_same(chromium: Browser, tmp_path: Path) ->
 
     check()
     assert sum(there) > 200
+    live.close()
+
+
+def test_what_stands_before_a_place_is_counted_without_being_taken(browser: Browser, tmp_path: Path) -> None:
+    rows = "<p><button>Hold</button><button hidden>Hold</button>" * 300 + "<ul><li>Jove<ul><li>Io<li>Leda</ul></ul>"
+    (tmp_path / "long.html").write_text(f"<!doctype html><body><div aria-hidden=false><button>Near</button></div>{rows}")
+    live = browser.open((tmp_path / "long.html").as_uri())
+    asked = asked_for(parse("role{button}#250"))
+    assert asked is not None
+    told = glimpse(live._connection, live.context, "", ORDINARY, asked)
+    assert told is not None
+    taken, index = told
+    assert len(taken.page) < 10
+    nested = asked_for(parse("role{listitem}#3"))  # in one that stands before it
+    assert nested is not None
+    assert glimpse(live._connection, live.context, "", ORDINARY, nested) is not None
+    live.script("() => { document.querySelectorAll('p')[248].firstChild.title = 'this'; }")
+    assert glimpse(live._connection, live.context, "", ORDINARY, asked)[0].page[index].attributes["title"] == "this"  # type: ignore[index]
     live.close()
 
 

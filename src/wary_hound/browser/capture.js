@@ -181,5 +181,6 @@
   }
   if (taken.length > MOST) return [JSON.stringify({ many: true })];
   return [JSON.stringify({ nodes: out, url: location.href, width: innerWidth, height: innerHeight,
-                           scroll: [scrollX, scrollY], ratio: devicePixelRatio, changes, complete }), ...windows];
+                           scroll: [scrollX, scrollY], ratio: devicePixelRatio, changes, complete, passed: asked ? asked.passed : [] }),
+          ...windows];
 }

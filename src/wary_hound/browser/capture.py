@@ -68,6 +68,8 @@ class Document:
     frames: list[str]
     complete: list[int]
     """The numbers of elements that were taken whole, where only a part was asked for."""
+    passed: list[int]
+    """For each plan of a part, how many before the place that it asks for were counted and not taken."""
 
 
 @dataclass
@@ -90,6 +92,16 @@ class Capture:
     places: list[tuple[str, int]]
 
 
+@dataclass(frozen=True)
+class Part:
+    """A part of a page as it was taken, which elements are there with all that is in them, and for each plan how many elements
+    before the place that it asks for were counted and not taken."""
+
+    taken: Capture
+    complete: frozenset[int]
+    passed: tuple[int, ...]
+
+
 def capture(connection: Connection, context: str, time: str, secrets: Secrets = ORDINARY, *, fresh: bool = True) -> Capture:
     """The page that a browsing context shows now. `time` (ISO 8601) goes into its facts; `secrets` say what stays out. Where it
     need not be `fresh`, elements that hosted no closed tree before, and have kept their size, are taken to host none now.
@@ -104,19 +116,16 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
     return apart(lambda: assembled(taken, context, time, secrets, () if whole else (note,)))
 
 
-def part(
-    connection: Connection, context: str, time: str, secrets: Secrets, plans: str, *, undrawn: bool = False
-) -> tuple[Capture | None, frozenset[int]]:
-    """What the outermost document shows of what some plans (JSON) ask for, as sieve.js lets it through; and which
-    elements were taken with all that is in them. None where the sieve cannot tell, or the document changes meanwhile. `undrawn`:
-    once a frame shows what was done last."""
+def part(connection: Connection, context: str, time: str, secrets: Secrets, plans: str, *, undrawn: bool = False) -> Part | None:
+    """What the outermost document shows of what some plans (JSON) ask for, as sieve.js lets it through. None where the sieve cannot
+    tell, or the document changes meanwhile. `undrawn`: once a frame shows what was done last."""
     answer = _walked(connection, context, plans, fresh=False, undrawn=undrawn)
     if answer is None:
-        return None, frozenset()
+        return None
     here, unchanged = document_of(answer[0], [])
     if not unchanged:
-        return None, frozenset()
-    return assembled({context: here}, context, time, secrets), frozenset(here.complete)
+        return None
+    return Part(assembled({context: here}, context, time, secrets), frozenset(here.complete), tuple(here.passed))
 
 
 def documents(connection: Connection, context: str, fresh: bool = True) -> tuple[dict[str, Document], bool]:
@@ -193,9 +202,9 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
     if not data["nodes"]:
         raise DocumentGone("the document has no element yet")
     scroll = tuple(data["scroll"])
-    here = Document(
-        data["nodes"], data["url"], data["width"], data["height"], scroll, data["ratio"], frames, data.get("complete", [])
-    )
+    size = data["width"], data["height"]
+    part = data.get("complete", []), data.get("passed", [])
+    here = Document(data["nodes"], data["url"], *size, scroll, data["ratio"], frames, *part)
     return here, not data["changes"]
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -23,7 +23,7 @@ from wary_hound.locator.kinds.label import plain_label
 from wary_hound.locator.values import Finder, Locator, Relation
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES, LABELABLE
-from wary_hound.page.roles import ALIASES, BY_INPUT, BY_TAG
+from wary_hound.page.roles import ALIASES, BY_INPUT, BY_TAG, TEXT_INPUT
 from wary_hound.page.secrets import Secrets
 
 Plan = dict[str, Any]
@@ -71,23 +71,27 @@ def glimpse(
     """A capture of a part of the page in which a locator finds the one element that it finds on the whole, and that element's
     index; None where it does not find one, none of its witnesses agrees, or a part cannot tell. `time` (ISO 8601) goes into the
     facts; `undrawn`: once a frame shows what was done last. Errors as of `capture`."""
-    taken, complete = capturing.part(connection, context, time, secrets, asked.plans, undrawn=undrawn)
-    if taken is None:
+    part = capturing.part(connection, context, time, secrets, asked.plans, undrawn=undrawn)
+    if part is None:
         return None
-    index = _sole(taken.page, complete, asked.locator)
-    told = not asked.agreeing or any(_sole(taken.page, complete, witness) == index for witness in asked.agreeing)
-    return (taken, index) if index >= 0 and told else None
+    locators = (asked.locator, *asked.agreeing)
+    index, *others = (_sole(part, locator, passed) for locator, passed in zip(locators, part.passed, strict=True))
+    told = not others or index in others
+    return (part.taken, index) if index >= 0 and told else None
 
 
-def _sole(page: Page, complete: frozenset[int], locator: Locator) -> int:
-    """The one element that a locator finds, where all that it rests on was taken; -1 otherwise."""
-    finder = locator.hops[0].finder
+def _sole(part: capturing.Part, locator: Locator, passed: int) -> int:
+    """The one element that a locator finds, where all that it rests on was taken; -1 otherwise. `passed`: how many before the place
+    that it asks for were not."""
+    finder, page = locator.hops[0].finder, part.taken.page
+    if finder.ordinal is not None:
+        finder = replace(finder, ordinal=finder.ordinal - passed)
     try:
         elements = find_in(page, finder, TOP).tolist()
         rests_on = {*elements, *_anchors(page, finder)}
     except LocatorError:
         return -1
-    return elements[0] if len(elements) == 1 and complete >= rests_on else -1
+    return elements[0] if len(elements) == 1 and part.complete >= rests_on else -1
 
 
 def _anchors(page: Page, finder: Finder) -> Iterator[int]:
@@ -122,9 +126,11 @@ def _plan(finder: Finder) -> Plan | None:
         case "text":
             return {"kind": "text", "text": query.text, "part": query.part}
         case "role":
-            # Of a place in page order only what stands before it matters: not all that may have a role has it.
-            most = {"most": finder.ordinal + finder.ordinal // 4 + 10} if finder.ordinal is not None else {}
-            return {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else "", **most}
+            plan = {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else ""}
+            if (place := finder.ordinal) is None:
+                return plan
+            # Not all that may have a role has it.
+            return {**plan, "place": place, "most": place + place // 4 + 10, "sure": "" if query.name else _sure(query.role)}
         case "label":
             every = ",".join([*sorted(LABELABLE), *(_marked(role) for role in sorted(CONTROL_ROLES))])
             return {"kind": "label", "selector": every, "text": plain_label(query.text)}
@@ -140,3 +146,11 @@ def _selector(role: str) -> str:
     tags |= {"input"} if role == BY_INPUT["text"] else inputs  # of no type, or an unknown one, it takes texts
     named = [role, *(alias for alias, meant in ALIASES.items() if meant == role)]
     return ",".join([*sorted(tags), *(_marked(name) for name in named)])
+
+
+def _sure(role: str) -> str:
+    """What has a role whatever stands around it and in it; empty where there is no such thing."""
+    tags = [tag for tag, own in BY_TAG.items() if own == role]
+    inputs = [f'input[type="{kind}" i]' for kind, own in BY_INPUT.items() if own == role and kind not in TEXT_INPUT]
+    links = ["a[href]", "area[href]"] if role == "link" else []
+    return ",".join(f"{one}:not([role])" for one in (*tags, *inputs, *links))

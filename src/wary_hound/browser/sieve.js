@@ -2,8 +2,8 @@
 // labels and texts rest on. `plans` say what each asks for; whatever is let through in vain costs time only, what is left out by
 // mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only. `trees` is
 // the number of shadow trees in the document.
-// Gives { whole, parts }: elements that are taken with all that is in them, and those of which only the tags are; null where only
-// the whole document can tell.
+// Gives { whole, parts, passed }: elements that are taken with all that is in them, those of which only the tags are, and for each
+// plan how many before the place that it asks for are not taken; null where only the whole document can tell.
 (plans, trees, page) => {
   const { kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
@@ -168,10 +168,26 @@
     }
     return [...found];
   };
-  const meant = (plan) => {
+  // Of a place in page order only what stands before it matters, and of that what surely has the role is only counted.
+  const upTo = (plan, there, passed) => {
+    const kept = [];
+    let [sure, most] = [0, 0];  // how many have the role, at least and at most
+    for (const element of there) {
+      const known = plan.sure && fits(element, plan.sure) && !closest(element, "[aria-hidden]");
+      const counts = !known || visible(element);
+      if (counts) most += 1;
+      if (known && counts) sure += 1;
+      if (known && (!counts || most < plan.place)) passed.push([element, counts]);
+      else kept.push(element);
+      if (sure === plan.place || most === plan.most) break;
+    }
+    return kept;
+  };
+  const meant = (plan, passed) => {
     if (plan.kind === "text") return reading(bare(plan.text), plan.part);
     const there = plan.kind === "label" ? labelled(plan.selector) : matching(document, plan.selector);
-    return (plan.text ? mayRead(there, bare(plan.text)) : there).slice(0, plan.most);
+    const may = plan.text ? mayRead(there, bare(plan.text)) : there;
+    return plan.place ? upTo(plan, may, passed) : may;
   };
   const whole = new Set();
   const parts = new Set();
@@ -193,13 +209,13 @@
       if (small) for (const beside of children(parentOf(at))) parts.add(beside);
     }
   };
-  for (const plan of plans) {
-    const elements = meant(plan);
+  const passed = plans.map(() => []);
+  for (const [n, plan] of plans.entries()) {
+    const elements = meant(plan, passed[n]);
     if (elements === null) return null;
     elements.forEach(plan.rows ? rows(plan.rows) : take);
   }
-  while (waiting.length) {
-    const element = waiting.pop();
+  const restsOn = (element) => {
     const tree = treeOf.call(element);
     const root = hosts(element);
     if (root) children(root).forEach(take);
@@ -211,9 +227,14 @@
     }
     labelsOf(element).forEach(take);
     if (tagOf(element) === "th") for (const beside of children(parentOf(element))) parts.add(beside);
+  };
+  // What was passed and is needed after all, around or beside another, is taken.
+  for (let back = [null]; back.length; back.forEach(take)) {
+    while (waiting.length) restsOn(waiting.pop());
+    for (const element of [...whole, ...parts]) {
+      for (let at = above(element); at && !parts.has(at); at = above(at)) parts.add(at);
+    }
+    back = passed.flat().map(([element]) => element).filter((element) => parts.has(element) && !whole.has(element));
   }
-  for (const element of [...whole, ...parts]) {
-    for (let at = above(element); at && !parts.has(at); at = above(at)) parts.add(at);
-  }
-  return { whole, parts };
+  return { whole, parts, passed: passed.map((some) => some.filter(([element, counts]) => counts && !whole.has(element)).length) };
 }

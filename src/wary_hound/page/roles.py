@@ -34,7 +34,7 @@ BY_INPUT = {
     "text": "textbox", "url": "textbox",
 }  # fmt: skip
 _NO_ROLE_INPUT = frozenset({"hidden", "color", "date", "datetime-local", "file", "month", "password", "time", "week"})
-_TEXT_INPUT = frozenset({"text", "search", "email", "tel", "url"})
+TEXT_INPUT = frozenset({"text", "search", "email", "tel", "url"})
 _SECTIONING = frozenset({"article", "aside", "main", "nav", "section"})
 _SECTIONING_ROLES = frozenset({"article", "complementary", "main", "navigation", "region"})
 ALIASES = {"presentation": "none", "img": "image", "directory": "list"}
@@ -88,7 +88,7 @@ def _native(page: Page, index: int, tag: str) -> str:
 
 def _input(page: Page, index: int) -> str:
     kind = (page.attribute(index, "type") or "text").strip().lower()
-    if kind in _TEXT_INPUT and page.attribute(index, "list") is not None:
+    if kind in TEXT_INPUT and page.attribute(index, "list") is not None:
         return "combobox"
     if kind in _NO_ROLE_INPUT:
         return ""
