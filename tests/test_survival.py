@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from conftest import PAGES, read
 from wary_hound import ChangeModel, Element, FileError, Page, Question, assess, match, parse, portfolio, rank
+from wary_hound.authoring.anchors import related
 from wary_hound.authoring.ranking import ALIKE
 from wary_hound.cli.look import interesting
 from wary_hound.measuring.history import labelled, read_histories
@@ -109,13 +110,34 @@ def test_no_candidate_is_not_unique_on_any_page(markup: str, pick: int) -> None:
 def test_candidates_of_all_kinds_are_authored() -> None:
     kinds: set[str] = set()
     relations: set[str] = set()
+    offered: set[str] = set()
     for name in ("nights@r1", "sky@r4"):
         for element in interesting(read(name)):
+            relations.update(str(relation) for relation, _ in related(element.page, element.index))
             for candidate in rank(element):
                 kinds.add(candidate.kind)
-                relations.update(str(r.relation) for h in candidate.locator.hops for r in h.finder.relations)
+                offered.update(str(r.relation) for h in candidate.locator.hops for r in h.finder.relations)
     assert kinds == {"id", "attribute", "class", "text", "role", "label", "chain", "relative", "path", "either"}
     assert {"row-of", "group-of", "after", "rightward-of", "under"} <= relations
+    assert {"row-of", "group-of", "column-of"} <= offered
+
+
+def test_what_comes_next_to_something_is_offered_only_where_nothing_else_tells() -> None:
+    page = Page.parse("<h2>Nights</h2><p>Vega</p><input type=text><p>Moon</p><input type=text><p>Jove</p><input name=jove>")
+    nameless, named = rank(page.find("css{input}#2")), rank(page.find("css{[name=jove]}"))
+    assert any("@after text{Moon}" in str(c.locator) for c in nameless)
+    assert all(c.weak for c in nameless)
+    assert not any("@after" in str(c.locator) or c.weak for c in named)
+
+
+def test_a_number_is_the_name_of_a_link_and_data_in_a_cell() -> None:
+    pages = "".join(f"<li><a href='#'>{n}</a>" for n in range(1, 5))
+    page = Page.parse(f"<ul>{pages}</ul><table><tr><td>Vega<td>17<tr><td>Moon<td>18</table>")
+    first = rank(page.find("text{3}"))[0]
+    assert str(first.locator) in ("text{3}", 'role{link "3"}')
+    assert not first.weak
+    cell = rank(page.find("text{17}"))[0]
+    assert "17" not in str(cell.locator)
 
 
 def test_a_better_locator_ranks_before_what_people_copy() -> None:

@@ -15,7 +15,7 @@ from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
-from wary_hound.authoring.taste import NEARNESS, TELLING, distaste, is_weak, says_what_it_shows
+from wary_hound.authoring.taste import NEARNESS, TELLING, distaste, is_weak, known_by_number, rests_on_chance, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Hop, Locator
 from wary_hound.page import Element, Page
@@ -89,7 +89,7 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
     model, page = asked.weighing, element.page
     searched = search(page, element.index, model, asked.stolen_costs, asked.releases, allow=asked.rules.allow_facts)
     best = searched.hops[0][0] if searched.proven and searched.hops else None
-    weighed: list[tuple[float, int, Proposal, bool]] = []
+    weighed: list[_Weighed] = []
     preferred: set[Locator] = set()
     for order, proposal in enumerate(proposals(element, partial(ways_to_host, model=model), searched.hops)):
         facts = dependencies(page, proposal.locator, element.index)
@@ -98,35 +98,55 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
         if asked.rules.prefers(facts):
             preferred.add(proposal.locator)
         weighed.append(
-            (-closed_form(model, facts, element.index, asked.releases), order, proposal, _is_weak(facts, element, asked))
+            (-closed_form(model, facts, element.index, asked.releases), order, proposal, _weakness(facts, element, proposal, asked))
         )
     weighed.sort(key=lambda entry: (entry[2].locator not in preferred, *entry[:2]))
-    strong = [entry for entry in weighed if not entry[3]]
+    offered = min((entry[3] for entry in weighed), default=0)
+    rest = [entry for entry in weighed if entry[3] == offered]
     futures = futures_of(page, asked)
     chosen = [
         replace(
-            _assess(element, proposal.locator, proposal.kind, futures, asked), weak=weak, proven=_ends_with(proposal.locator, best)
+            _assess(element, proposal.locator, proposal.kind, futures, asked),
+            weak=bool(weakness),
+            proven=_ends_with(proposal.locator, best),
         )
-        for _, _, proposal, weak in _shortlist(strong or weighed[:MOST_WEAK])
+        for _, _, proposal, weakness in _shortlist(rest[:MOST_WEAK] if offered else rest)
     ]
     chosen = _in_order(chosen, preferred)
     joined = [_assess(element, locator, "either", futures, asked) for locator in _joined(element, chosen, futures, asked)]
     return [*reversed(joined), *chosen]
 
 
-def _is_weak(facts: Sequence[Dependency], element: Element, asked: Question) -> bool:
-    if is_weak(facts, element.index):
-        return True
-    return asked.purpose in OBSERVED and says_what_it_shows(facts, element.index, element.text)
+_Weighed = tuple[float, int, Proposal, int]
+"""The loss by the closed form, the order in which it was found, and how weak it is."""
+
+
+def _weakness(facts: Sequence[Dependency], element: Element, proposal: Proposal, asked: Question) -> int:
+    """0 where it says which element is meant; 1 where it says of what kind it is, or which of several next to something; 2 where it
+    rests on chance alone."""
+    if asked.purpose in OBSERVED and says_what_it_shows(facts, element.index, element.text):
+        return 2
+    if is_weak(facts, element.index, known_by_number(element.tag, element.role)):
+        return 2 if rests_on_chance(facts) else 1
+    return int(_goes_on_to_the_next(element.page, proposal.locator))
+
+
+def _goes_on_to_the_next(page: Page, locator: Locator) -> bool:
+    """Whether it finds the next of several to something: when its element has gone, it finds the one behind."""
+    *before, last = locator.hops
+    kept = tuple(r for r in last.finder.relations if r.relation.value not in NEARNESS and not r.relation.geometric)
+    if len(kept) == len(last.finder.relations):
+        return False
+    return len(match(page, Locator((*before, replace(last, finder=replace(last.finder, relations=kept)))))) > 1
 
 
 def _ends_with(locator: Locator, best: Hops | None) -> bool:
     return best is not None and locator.hops[-len(best) :] == best
 
 
-def _shortlist(weighed: Sequence[tuple[float, int, Proposal, bool]]) -> list[tuple[float, int, Proposal, bool]]:
+def _shortlist(weighed: Sequence[_Weighed]) -> list[_Weighed]:
     """The first, and of each kind and each language the first few, so that every language is at its best."""
-    kept: list[tuple[float, int, Proposal, bool]] = []
+    kept: list[_Weighed] = []
     met: Counter[str] = Counter()
     for at, entry in enumerate(weighed):
         marks = (entry[2].kind, language_of(entry[2].locator))

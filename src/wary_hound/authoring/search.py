@@ -27,7 +27,7 @@ from wary_hound.authoring.predicates import (
     step_of,
     tag_step,
 )
-from wary_hound.authoring.taste import is_weak
+from wary_hound.authoring.taste import is_weak, known_by_number
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
@@ -83,7 +83,7 @@ def search(
     others. `costs`: what a stolen match costs beside a lost one. `allow`: which facts they may rest on, all where it is None."""
     allowed = (p for p in _universe(page, index, model) if allow is None or allow(p.facts))
     universe = sorted(allowed, key=lambda p: model.hazard(fact.group for fact in p.facts))
-    wanted = 1 << index
+    wanted, numbered = 1 << index, known_by_number(page.tags[index], page.semantics.roles[index])
     weigher = _Weigher(model, index, costs, releases, universe)
     best: dict[str, list[_Entry]] = {
         language: [] for language in ("css", "xpath", RELATED)
@@ -120,7 +120,9 @@ def search(
             if held == wanted and any(places[member] != _PLACES[_ABOVE] for member in members):
                 loss = weigher.loss(together)  # of what says something of the element itself, its tag at least
                 entry = (-loss, next(order), members)
-                for heap in [weak] if is_weak(together, index) else [best[lang] for lang in languages if loss < worst[lang]]:
+                for heap in (
+                    [weak] if is_weak(together, index, numbered) else [best[lang] for lang in languages if loss < worst[lang]]
+                ):
                     _keep(heap, entry)
             if len(members) < LARGEST:
                 stack.append((k + 1, members, held, together, together_said, stood | places[k]))

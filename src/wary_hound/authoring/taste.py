@@ -72,6 +72,8 @@ NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
 """What says only that an element comes next to another one: when it has gone, whatever comes next is found."""
 COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
+_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem"})
+_SEEN = frozenset({"text", "content", "accessible-name"})
 UNTOLD = frozenset({"generated", "hashed", "empty", "number"})
 SWITCHES = ("=true", "=false", "=on", "=off", "=")
 """Attributes that are set or not say a state, not which element."""
@@ -79,12 +81,17 @@ STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 
 
-def is_weak(facts: Iterable[Dependency], element: int) -> bool:
+def known_by_number(tag: str, role: str) -> bool:
+    """Whether a number is a name of what has this tag and role, and no datum: a page of a list, a day of a calendar, a key."""
+    return role in _NUMBERED or tag == "a"
+
+
+def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
     An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, and for a state
     of the element itself (`.tab--active`), which the next click changes: these are weak wherever they stand. What is only near
-    something must itself say which it is.
+    something must itself say which it is. `numbered`: the element may be known by a number (`known_by_number`).
     """
     telling = own = near = False
     facts = list(facts)
@@ -93,17 +100,31 @@ def is_weak(facts: Iterable[Dependency], element: int) -> bool:
         kind = fact.kind.rstrip("~")
         if kind in ("place", "ordinal") or fact.look == "data":
             return True
-        if fact.look == "number" and kind in COUNTED and (fact.element == element or fact.element in holders):
+        name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
+        if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
             return True
         if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True
         near = near or kind in NEARNESS
-        if kind in TELLING and fact.kind not in STEMS and fact.look not in UNTOLD and not fact.value.endswith(SWITCHES):
+        untold = fact.look in UNTOLD and not name
+        if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
         elif kind == "class" and fact.look == "named" and fact.element != element:
             telling = True
     return not (own if near else telling)
+
+
+def rests_on_chance(facts: Iterable[Dependency]) -> bool:
+    """Whether it rests on a position, on what comes next to something, or on data: of what is weak, what finds another element, or
+    none, the soonest."""
+    return any(
+        fact.kind in NEARNESS
+        or fact.kind in ("place", "ordinal")
+        or fact.look == "data"
+        or (fact.look == "number" and fact.kind in COUNTED)
+        for fact in facts
+    )
 
 
 def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> bool:
