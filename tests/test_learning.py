@@ -129,11 +129,19 @@ def test_history_learns_shows_and_is_used(demo: Path) -> None:
     assert learnt.exit_code == 0
     assert "followed by labels" in learnt.output
     assert "lasts less" in learnt.output
+    assert "Relocation with the old page: " in learnt.output
     assert Path("ours.png").stat().st_size > 5_000
     data = json.loads(run("history", "show", "ours.json", "--json").output)
     classes = next(d for d in data["differences"] if d["group"] == "class/named")
     assert classes["sure"]
     assert classes["lasts"] < classes["shipped"]
+    assert data["judging"] != [[0, 1], [0, 1]]
+    mending = ["repair", "pages/nights@r2.html", "pages/nights@r3.html", "--book", "books/nights.yaml", "--json"]
+    sure, sure_before = (
+        [entry.get("confidence") for entry in json.loads(run(*mending, *more).output)["repairs"]]
+        for more in (["--rates", "ours.json"], [])
+    )
+    assert sure != sure_before
     args = ["rank", "pages/nights@r1.html", "css{.notice-close}", "--json"]
     own, shipped = (json.loads(run(*args, *more).output)["given"]["survival"] for more in (["--rates", "ours.json"], []))
     assert own < shipped

@@ -10,7 +10,19 @@ import click
 from rich.padding import Padding
 from rich.text import Text
 
-from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, page_name, print_json, read_page, short
+from wary_hound.cli.common import (
+    FILE,
+    PAGE,
+    browser_option,
+    element_json,
+    json_option,
+    page_name,
+    print_json,
+    rates_option,
+    read_page,
+    read_rates,
+    short,
+)
 from wary_hound.errors import FileError
 from wary_hound.healing.changes import Alignment, Told, align, told
 from wary_hound.journey.book import parse_book
@@ -48,6 +60,7 @@ class _States(click.ParamType[frozenset[str]]):
 )
 @click.option("--all", "everything", is_flag=True, help=f"All changes, not the first {SHOWN_EACH} of each part of the page.")
 @click.option("--report", "report_path", type=FILE, help="Write a report as one HTML page, with both pictures.")
+@rates_option
 @browser_option
 @json_option
 @click.pass_context
@@ -60,6 +73,7 @@ def command(
     fail_on: frozenset[str],
     everything: bool,
     report_path: Path | None,
+    rates: Path | None,
     browser: str,
     as_json: bool,
 ) -> None:
@@ -81,9 +95,10 @@ def command(
     old, new = read_page(old_page, browser), read_page(new_page, browser)
     if not len(old) or not len(new):
         raise FileError("a page without elements cannot be compared")
-    alignment = align(old, new)
+    model = read_rates(rates)
+    alignment = align(old, new, model)
     lines = told(alignment)
-    touched = [entry for book in read for entry in touched_by(book, [journey for _, journey in walks], old, new)]
+    touched = [entry for book in read for entry in touched_by(book, [journey for _, journey in walks], old, new, model)]
     if report_path is not None:
         from wary_hound.report.comparison import write_comparison
 

@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import click
 from rich.text import Text
+from scipy.special import expit, logit
 
 from wary_hound.cli.common import FILE, json_option, print_json
 from wary_hound.files import write_aside
-from wary_hound.measuring.following import follow
+from wary_hound.healing.sureness import fitted, told
+from wary_hound.measuring.following import Followed, follow
 from wary_hound.report.terminal import bar, console, percent, progress, table
-from wary_hound.robustness.model import ChangeModel
+from wary_hound.robustness.model import AS_SHIPPED, UNCALIBRATED, ChangeModel
 from wary_hound.robustness.updating import Difference, differences, updated
 
 MOST = 15
+SAID = 0.8
+"""A confidence to show by what has been learnt of it."""
 
 
 @click.group()
@@ -39,7 +44,8 @@ def learn(folder: Path, out: Path, plot: Path | None, as_json: bool) -> None:
     """Estimate rates from snapshots of the same pages: with a truth.json by its labels, else NAME@VERSION.html.
 
     The shipped rates are the prior: where your snapshots say little of a kind of fact, the shipped rate stays. Without
-    labels, elements are followed by relocation, and only sure matches count.
+    labels, elements are followed by relocation, and only sure matches count. With labels it is also learnt how sure
+    relocation may be on your pages (repair and compare take --rates, too).
 
     \b
     Example: wary-hound history learn demo-out/pages -o ours.json
@@ -53,11 +59,14 @@ def learn(folder: Path, out: Path, plot: Path | None, as_json: bool) -> None:
         f"{len(folders.observations):,} facts of {folders.elements:,} elements on {folders.pairs} pairs of snapshots, "
         f"followed by {way}; prior: the shipped rates, version {shipped.version}"
     )
-    own = updated(shipped, folders.observations, source)
+    at_hand, from_memory = folders.heard
+    own = replace(updated(shipped, folders.observations, source), judging=(fitted(at_hand), fitted(from_memory)))
     write_aside({out: (json.dumps(own.to_json(), indent=0) + "\n").encode()})
     _told(own, shipped, plot, as_json)
-    if not as_json:
-        console().print(f"Written: {out}")
+    if as_json:
+        return
+    _judged(folders)
+    console().print(f"Written: {out}")
 
 
 @command.command()
@@ -73,21 +82,39 @@ def show(rates: Path, plot: Path | None, as_json: bool) -> None:
     _told(ChangeModel.read(rates), ChangeModel.shipped(), plot, as_json)
 
 
+def _judged(followed: Followed) -> None:
+    """How relocation did on labelled elements, as it ships and as it is taken from now on."""
+    for heard, where in zip(followed.heard, ("with the old page", "from memory"), strict=True):
+        if not heard:
+            continue
+        count = len([one for one in heard if not one.taken])
+        curve = fitted(heard)
+        (was, wrong), (right, mistaken) = told(heard, UNCALIBRATED), told(heard, curve)
+        learnt = f"now {_share(right)} and {_share(mistaken)}" if curve != UNCALIBRATED else "nothing better was learnt"
+        console().print(f"Relocation {where}: {_share(was)} of {count:,} found, {_share(wrong)} wrong; {learnt}.")
+
+
+def _share(value: float) -> str:
+    return f"{100 * value:.1f} %"
+
+
 def _told(own: ChangeModel, shipped: ChangeModel, plot: Path | None, as_json: bool) -> None:
-    told = differences(own, shipped)
+    differing = differences(own, shipped)
     if plot is not None:
         from wary_hound.report.plots import rates_plot, write_plot
 
-        write_plot(rates_plot(told[:MOST]), plot)
+        write_plot(rates_plot(differing[:MOST]), plot)
     if as_json:
-        print_json({"source": own.source, "differences": [_json(d) for d in told]})
+        print_json({"source": own.source, "differences": [_json(d) for d in differing], "judging": own.judging})
         return
     out = console()
     out.print(f"From {own.source}.")
-    sure = sum(d.sure for d in told)
-    out.print(f"{len(told)} kinds of facts were seen; of {sure} it is sure that they last otherwise than the shipped rates say.\n")
+    sure = sum(d.sure for d in differing)
+    out.print(
+        f"{len(differing)} kinds of facts were seen; of {sure} it is sure that they last otherwise than the shipped rates say.\n"
+    )
     rows = []
-    for entry in told[:MOST]:
+    for entry in differing[:MOST]:
         word = Text("like shipped", "dim")
         if entry.sure:
             word = Text("▲ lasts longer", "green") if entry.own > entry.shipped else Text("▼ lasts less", "red")
@@ -111,8 +138,14 @@ def _told(own: ChangeModel, shipped: ChangeModel, plot: Path | None, as_json: bo
         ("facts", "right"),
     ]
     out.print(table(columns, rows))
-    if len(told) > MOST:
-        out.print(f"and {len(told) - MOST} more (--json gives all)")
+    if len(differing) > MOST:
+        out.print(f"and {len(differing) - MOST} more (--json gives all)")
+    if own.judging != AS_SHIPPED:
+        taken = [expit(intercept + slope * logit(SAID)) for intercept, slope in own.judging]
+        out.print(
+            f"Where relocation says {percent(SAID)}, that is taken for {percent(taken[0])} with the old page at hand, and for "
+            f"{percent(taken[1])} from memory."
+        )
     if plot is not None:
         out.print(f"Plot: {plot}")
 

@@ -11,7 +11,20 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, page_name, print_json, read_page, short
+from wary_hound.authoring.question import Question
+from wary_hound.cli.common import (
+    FILE,
+    PAGE,
+    browser_option,
+    element_json,
+    json_option,
+    page_name,
+    print_json,
+    rates_option,
+    read_page,
+    read_rates,
+    short,
+)
 from wary_hound.cli.repair_files import changes_of, undo
 from wary_hound.errors import FileError
 from wary_hound.files import write_aside
@@ -34,6 +47,7 @@ from wary_hound.report.terminal import bold, confidence, console, mark, percent,
 @click.option("--accept", "accepted", multiple=True, metavar="NAME", help="Take the best guess for this element.")
 @click.option("--decisions", type=FILE, help="What was decided on the review page (its exported file).")
 @click.option("--save-page", type=FILE, help="Write the new page as a snapshot (for an address).")
+@rates_option
 @browser_option
 @click.option("--patch", type=FILE, help="Write the change of files as a unified diff.")
 @click.option("--apply", "do_apply", is_flag=True, help="Change the files; comments and order stay.")
@@ -54,6 +68,7 @@ def command(
     accepted: tuple[str, ...],
     decisions: Path | None,
     save_page: Path | None,
+    rates: Path | None,
     browser: str,
     patch: Path | None,
     do_apply: bool,
@@ -88,7 +103,8 @@ def command(
     old, new = read_page(old_page, browser), read_page(new_page, browser)
     others = [read_page(one, browser) for one in known]
     last_seen = pages_last_seen(book, book_path.parent, old)
-    repairs = repair_book(book, old, new, last_seen=last_seen, accepted=accepted, known=others, sure_from=sure_from)
+    question = Question(read_rates(rates))
+    repairs = repair_book(book, old, new, question, last_seen=last_seen, accepted=accepted, known=others, sure_from=sure_from)
     if decisions is not None:
         repairs = decided(repairs, read_decisions(decisions))
     if save_page is not None:

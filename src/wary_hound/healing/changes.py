@@ -20,6 +20,7 @@ from wary_hound.healing.sheet import Sheet
 from wary_hound.page import Element, Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.looks import look_of_token
+from wary_hound.robustness.model import AS_SHIPPED, ChangeModel
 
 Kind = Literal["tag", "id", "class", "attribute", "text", "moved", "wrapped", "unwrapped", "tree"]
 
@@ -162,11 +163,12 @@ def _named(element: Element) -> str:
     return f"<{element.tag}{f'#{own}' if own else f'.{first[0]}' if first else ''}>"
 
 
-def align(old: Page, new: Page) -> Alignment:
-    """Which element of an old page became which of a new one, all at once."""
+def align(old: Page, new: Page, model: ChangeModel | None = None) -> Alignment:
+    """Which element of an old page became which of a new one, all at once. `model`: one of your own, which says how sure to be on
+    your pages."""
     aligning = Aligned.of(new).from_page(old)
     evidence = gather(aligning, np.arange(len(old)))
-    chance = shipped()[0].probabilities(evidence)
+    chance = shipped()[0].probabilities(evidence, (model.judging if model is not None else AS_SHIPPED)[0])
     order = np.argsort(-chance, kind="stable")
     taken: dict[int, tuple[int, float]] = {}
     claimed: set[int] = set()

@@ -20,6 +20,7 @@ import numpy.typing as npt
 from wary_hound.healing.alignment import Aligning, Scores
 from wary_hound.healing.forest import Forest
 from wary_hound.healing.likeness import FEATURES, Floats, Ints, sole
+from wary_hound.robustness.model import UNCALIBRATED, Curve
 
 STANDING = (
     "score", "margin", "reverse", "deficit", "deficit of the page", "share aligned", "is the image", "claimed", "rank", "nested",
@@ -58,9 +59,13 @@ class Judge:
     """How often it was true of a pair that is called the same, or says the same, as nothing else does on either page, where the
     trees were not sure of it. Whole redesigns are few to learn from, and such pairs are known there by little else."""
 
-    def probabilities(self, found: Evidence) -> npt.NDArray[np.float64]:
-        """The chance of each row of evidence that it is the one."""
-        logits = np.interp(self.forest.logits(found.table), self.said, self.true)
+    def logits(self, found: Evidence) -> npt.NDArray[np.float64]:
+        """What the trees say of each row of evidence, as it came true on applications that were left out."""
+        return np.asarray(np.interp(self.forest.logits(found.table), self.said, self.true), np.float64)
+
+    def probabilities(self, found: Evidence, own: Curve = UNCALIBRATED) -> npt.NDArray[np.float64]:
+        """The chance of each row of evidence that it is the one; `own`: what that comes to on a team's own pages."""
+        logits = own[0] + own[1] * self.logits(found)
         return believed(1 / (1 + np.exp(-logits)), found.sole, self.sole)
 
     def to_json(self) -> dict[str, Any]:

@@ -24,6 +24,7 @@ from wary_hound.healing.witnesses import votes
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Bounded, Cache
+from wary_hound.robustness.model import AS_SHIPPED, ChangeModel
 
 Outcome = Literal["same", "moved", "unsure", "gone"]
 Ways = Sequence[Locator | str]
@@ -47,22 +48,27 @@ class Verdict:
     reasons: tuple[str, ...]
 
 
-def relocate(element: Element | Fingerprint, new_page: Page, ways: Ways = ()) -> Verdict:
+def relocate(element: Element | Fingerprint, new_page: Page, ways: Ways = (), model: ChangeModel | None = None) -> Verdict:
     """The verdict on one element (or on what a book remembers of it). `ways`: other ways to say it that are known (witnesses).
-    Ask for many at once with `relocate_all`."""
-    return relocate_all([element], new_page, [ways])[0]
+    `model`: one of your own, which says how sure to be on your pages. Ask for many at once with `relocate_all`."""
+    return relocate_all([element], new_page, [ways], model)[0]
 
 
-def relocate_all(elements: Sequence[Element | Fingerprint], new_page: Page, ways: Sequence[Ways] | None = None) -> list[Verdict]:
+def relocate_all(
+    elements: Sequence[Element | Fingerprint],
+    new_page: Page,
+    ways: Sequence[Ways] | None = None,
+    model: ChangeModel | None = None,
+) -> list[Verdict]:
     """Verdicts on several elements, in their order; of those of one old page, no two name the same element. `ways`: for each the
-    other ways to say it that are known; those that a fingerprint holds are heard anyway."""
+    other ways to say it that are known; those that a fingerprint holds are heard anyway. `model`: as of `relocate`."""
     known = [(*(e.witnesses if isinstance(e, Fingerprint) else ()), *(ways[k] if ways else ())) for k, e in enumerate(elements)]
     pages = list(dict.fromkeys(e.page for e in elements if isinstance(e, Element)))
     found: dict[int, Verdict] = {}
     for page in [*pages, None]:
         numbers = [k for k, e in enumerate(elements) if (e.page if isinstance(e, Element) else None) == page]
         if numbers:
-            verdicts = Pursuit([elements[k] for k in numbers], new_page, [known[k] for k in numbers]).verdicts()
+            verdicts = Pursuit([elements[k] for k in numbers], new_page, [known[k] for k in numbers], model).verdicts()
             found.update(zip(numbers, verdicts, strict=True))
     return [found[k] for k in range(len(elements))]
 
@@ -87,19 +93,26 @@ class Aligned(Cache):
 class Pursuit:
     """The pursuit of several elements of one old page, or of several that are merely remembered: evidence is gathered once."""
 
-    def __init__(self, elements: Sequence[Element | Fingerprint], new_page: Page, ways: Sequence[Ways] | None = None) -> None:
+    def __init__(
+        self,
+        elements: Sequence[Element | Fingerprint],
+        new_page: Page,
+        ways: Sequence[Ways] | None = None,
+        model: ChangeModel | None = None,
+    ) -> None:
         self.page = new_page
         self.elements = elements
+        at_hand, from_memory = model.judging if model is not None else AS_SHIPPED
         said = [votes(w, new_page) for w in ways] if ways else []
         old = next((e.page for e in elements if isinstance(e, Element)), None)
         if old is None:
-            self.judge = shipped()[1]
+            self.judge, self.own = shipped()[1], from_memory
             remembered = [e for e in elements if isinstance(e, Fingerprint)]
             self.aligning = Aligning(remembered, new_page, self.judge.first, self.judge.later)
             self.aligning.run()
             self.numbers = list(range(len(elements)))
         else:
-            self.judge = shipped()[0]
+            self.judge, self.own = shipped()[0], at_hand
             self.numbers = [e.index for e in elements if isinstance(e, Element)]
             self.aligning = Aligned.of(new_page).from_page(old)
         self.votes = dict(zip(self.numbers, said, strict=False))
@@ -126,7 +139,7 @@ class Pursuit:
     def _judged(self, numbers: Sequence[int], barred: slice | None = None) -> dict[int, _Candidates]:
         """The candidates of some old elements, with their chances."""
         found = gather(self.aligning, np.unique(numbers), barred, self.votes)
-        chance = self.judge.probabilities(found)
+        chance = self.judge.probabilities(found, self.own)
         lifted = found.sole & (chance == self.judge.sole)
         return {number: _Candidates.of(number, found, chance, lifted) for number in set(numbers)}
 

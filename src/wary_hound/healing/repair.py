@@ -87,14 +87,14 @@ def repair_all(locators: Sequence[Locator | str], old_page: Page, new_page: Page
     """The same for many locators of one page, which is better: what is surely one element is not another."""
     values = [as_locator(locator) for locator in locators]
     elements = [find(old_page, value) for value in values]
-    verdicts = _verdicts_of(elements, new_page)
+    verdicts = _verdicts_of(elements, new_page, question)
     return [judge(v, verdict, new_page, old, question) for v, verdict, old in zip(values, verdicts, elements, strict=True)]
 
 
-def _verdicts_of(elements: Sequence[Element], new_page: Page) -> list[Verdict]:
+def _verdicts_of(elements: Sequence[Element], new_page: Page, question: Question | None) -> list[Verdict]:
     """One verdict an element: where several locators name the same one, it is asked for once."""
     unique = list(dict.fromkeys(elements))
-    by_element = dict(zip(unique, relocate_all(unique, new_page), strict=True))
+    by_element = dict(zip(unique, relocate_all(unique, new_page, model=question.model if question else None), strict=True))
     return [by_element[e] for e in elements]
 
 

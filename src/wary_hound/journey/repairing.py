@@ -82,7 +82,7 @@ def repair_book(
             matches = f"{count} elements" if count else "nothing"
             troubles[name] = f"matches {matches} on the old page, and the book remembers nothing of it"
     ways = {name: _witnesses(book, name) for name in remembered}
-    verdicts = _verdicts(remembered, new_page, ways)
+    verdicts = _verdicts(remembered, new_page, ways, question)
     found_repairs = []
     for name, entry in book.elements.items():
         if name not in remembered:
@@ -122,7 +122,7 @@ def _witnesses(book: Book, name: str) -> tuple[str, ...]:
 
 
 def _verdicts(
-    remembered: dict[str, Element | Fingerprint], new_page: Page, ways: Mapping[str, Sequence[str]]
+    remembered: dict[str, Element | Fingerprint], new_page: Page, ways: Mapping[str, Sequence[str]], question: Question | None
 ) -> dict[str, Verdict]:
     """A verdict by name; names of one element are asked for once, since no two may claim the same."""
     asked: list[Element | Fingerprint] = []
@@ -135,7 +135,7 @@ def _verdicts(
             asked.append(what)
             known.append(ways[name] if isinstance(what, Element) else ())
         place[name] = same
-    verdicts = relocate_all(asked, new_page, known)
+    verdicts = relocate_all(asked, new_page, known, question.model if question else None)
     return {name: verdicts[k] for name, k in place.items()}
 
 

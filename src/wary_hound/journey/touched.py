@@ -12,6 +12,7 @@ from wary_hound.journey.book import Book
 from wary_hound.journey.journey import Journey
 from wary_hound.locator.evaluate import match
 from wary_hound.page import Page
+from wary_hound.robustness.model import ChangeModel
 
 State = Literal["works", "drifted", "broken", "unsure", "gone", "unknown"]
 
@@ -29,10 +30,10 @@ class Touched:
     """The steps of journeys that use it, each with the journey's name."""
 
 
-def touched_by(book: Book, journeys: Sequence[Journey], old: Page, new: Page) -> list[Touched]:
-    """What becomes of each locator of a book that finds one element on the old page, or none of it."""
+def touched_by(book: Book, journeys: Sequence[Journey], old: Page, new: Page, model: ChangeModel | None = None) -> list[Touched]:
+    """What becomes of each locator of a book that finds one element on the old page, or none of it. `model`: as of `relocate`."""
     there = {name: found[0] for name, entry in book.elements.items() if len(found := match(old, entry.main)) == 1}
-    verdicts = dict(zip(there, relocate_all([old[i] for i in there.values()], new), strict=True))
+    verdicts = dict(zip(there, relocate_all([old[i] for i in there.values()], new, model=model), strict=True))
     result = []
     for name, entry in book.elements.items():
         steps = tuple(

@@ -13,6 +13,7 @@ from pathlib import Path
 
 from wary_hound.errors import FileError
 from wary_hound.healing.relocation import relocate_all
+from wary_hound.healing.sureness import Heard, hear
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
@@ -31,12 +32,14 @@ _VERSIONED = re.compile(r"(.+)@([^@]+)\.html?\Z")
 
 @dataclass(frozen=True)
 class Followed:
-    """What was seen: facts, how many pairs of snapshots and of elements they come from, and by which way."""
+    """What was seen: facts, how many pairs of snapshots and of elements they come from, and by which way. `heard`: of labelled
+    elements what relocation says of them, with the old page at hand and from memory."""
 
     observations: tuple[Observation, ...]
     pairs: int
     elements: int
     labelled: bool
+    heard: tuple[tuple[Heard, ...], tuple[Heard, ...]] = ((), ())
 
 
 def facts_of(page: Page, index: int) -> dict[Dependency, str]:
@@ -89,11 +92,18 @@ def follow(folder: Path, done: Callable[[str], None] | None = None) -> Followed:
 
 def _labelled(folder: Path, done: Callable[[str], None] | None) -> Followed:
     observations: list[Observation] = []
+    at_hand: list[Heard] = []
+    from_memory: list[Heard] = []
     pairs = elements = 0
     for history in read_histories(folder):
         pages, wanted = labelled(history)
         for at in range(len(pages) - 1):
             pairs += 1
+            later = wanted[at + 1]
+            same = {before: later[label] for label, before in wanted[at].items() if before is not None and label in later}
+            if same:
+                for said, those in zip((at_hand, from_memory), hear(pages[at], pages[at + 1], same), strict=True):
+                    said.extend(those)
             for label, before in wanted[at].items():
                 after = wanted[at + 1].get(label)
                 if before is not None and after is not None:
@@ -102,7 +112,7 @@ def _labelled(folder: Path, done: Callable[[str], None] | None) -> Followed:
                     observations.extend(compared(release, pages[at], before, pages[at + 1], after))
         if done is not None:
             done(history.name)
-    return Followed(tuple(observations), pairs, elements, True)
+    return Followed(tuple(observations), pairs, elements, True, (tuple(at_hand), tuple(from_memory)))
 
 
 def versions_of(folder: Path) -> dict[str, list[Path]]:

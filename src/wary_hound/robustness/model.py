@@ -35,7 +35,10 @@ from wary_hound.robustness.looks import PASSED_ON
 FORMAT = 2
 TABLES = ("lost", "stolen", "ambiguous")
 Floats = npt.NDArray[np.float64]
-UNCALIBRATED = (0.0, 1.0)
+Curve = tuple[float, float]
+"""Intercept and slope of a logistic curve, in logits, from what was said to what comes true."""
+UNCALIBRATED: Curve = (0.0, 1.0)
+AS_SHIPPED: tuple[Curve, Curve] = (UNCALIBRATED, UNCALIBRATED)
 PACES = 5
 """In so many steps the paces of applications are told."""
 MOST_KEPT = 50_000
@@ -87,6 +90,8 @@ class ChangeModel:
     """Intercept and slope, in logits, by which a simulated survival is what came true on applications left out (Platt 1999)."""
     use: dict[str, dict[str, Rate]] = field(default_factory=dict)
     """Tables of the same names for one change of use: other data, another state, another width or language."""
+    judging: tuple[Curve, Curve] = AS_SHIPPED
+    """From the confidence of relocation to what it comes to on a team's own pages: with the old page at hand, and from memory."""
 
     def in_use(self, releases: int = 1) -> ChangeModel:
         """The model in which one change of use comes within a number of releases, evenly spread over them: hazards are summed,
@@ -105,6 +110,7 @@ class ChangeModel:
         said = repr(
             (self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together, self.pace)
         )
+        said += repr(self.judging) if self.judging != AS_SHIPPED else ""
         said += repr([(name, sorted(table.items())) for name, table in sorted(self.use.items())])
         return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()
 
@@ -243,6 +249,7 @@ class ChangeModel:
             "together": round(self.together, 4),
             "pace": round(self.pace, 4),
             "calibration": [round(value, 4) for value in self.calibration],
+            "judging": [[round(value, 4) for value in curve] for curve in self.judging],
             "sizes": [[s.name, round(s.share, 4), round(s.multiplier, 4)] for s in self.sizes],
             "lost": table(self.lost),
             "stolen": table(self.stolen),
@@ -269,6 +276,7 @@ def _in_use(model: ChangeModel, releases: int) -> ChangeModel:
 
 _Share = Annotated[FiniteFloat, Field(ge=0, le=1)]
 _Hazard = Annotated[FiniteFloat, Field(ge=0, le=1_000)]
+_Curve = tuple[Annotated[FiniteFloat, Field(ge=-5, le=5)], Annotated[FiniteFloat, Field(gt=0, le=5)]]
 _Rates = dict[str, tuple[_Hazard, Annotated[FiniteFloat, Field(gt=0, le=100)], NonNegativeInt]]
 
 
@@ -280,7 +288,8 @@ class _Stored(BaseModel):
     source: str
     together: Annotated[FiniteFloat, Field(ge=0, le=1_000)]
     pace: Annotated[FiniteFloat, Field(ge=0, le=3)] = 0.0
-    calibration: tuple[Annotated[FiniteFloat, Field(ge=-5, le=5)], Annotated[FiniteFloat, Field(gt=0, le=5)]] = UNCALIBRATED
+    calibration: _Curve = UNCALIBRATED
+    judging: tuple[_Curve, _Curve] = AS_SHIPPED
     sizes: Annotated[list[tuple[str, _Share, _Hazard]], Field(min_length=1, max_length=100)]
     lost: _Rates
     stolen: _Rates
@@ -314,7 +323,17 @@ def _from_text(text: str, where: str) -> ChangeModel:
     sizes = tuple(Size(*size) for size in stored.sizes)
     tables = table(stored.lost), table(stored.stolen), table(stored.ambiguous)
     use = {str(name): table(rates) for name, rates in stored.use.items()}
-    return ChangeModel(sizes, *tables, stored.version, stored.source, stored.together, stored.pace, stored.calibration, use)
+    return ChangeModel(
+        sizes,
+        *tables,
+        stored.version,
+        stored.source,
+        stored.together,
+        stored.pace,
+        stored.calibration,
+        use,
+        stored.judging,
+    )
 
 
 @lru_cache(maxsize=1)
