@@ -213,20 +213,29 @@ def says_itself(candidate: Candidate, element: int) -> bool:
 
 def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Candidate]:
     """Those that tell the element by nothing that one before them tells it by: a second way by the same text is none, nor is one by
-    the same row."""
+    the same row. The same of the element itself may be said where what it stands in is told by something else each time."""
     kept: list[Candidate] = []
-    used: set[tuple[str, str]] = set()
+    told: list[tuple[_Told, _Told]] = []
     for candidate in candidates:
         said = _told_by(candidate, element)
-        if not said & used:
+        if not any(_say_the_same(said, other) for other in told):
             kept.append(candidate)
-            used |= said
+            told.append(said)
     return kept
 
 
-def _told_by(candidate: Candidate, element: int) -> set[tuple[str, str]]:
-    """What an element is told by: the attributes and words that are its own; where there are none, its classes, and what tells what
-    it stands in."""
+def _say_the_same(said: tuple[_Told, _Told], other: tuple[_Told, _Told]) -> bool:
+    (own, around), (own_other, around_other) = said, other
+    if own and own_other:
+        return bool(own & own_other) and not (around and around_other and not around & around_other)
+    return not own and not own_other and bool(around & around_other)
+
+
+_Told = frozenset[tuple[str, str]]
+
+
+def _told_by(candidate: Candidate, element: int) -> tuple[_Told, _Told]:
+    """What an element is told by: the attributes and words that are its own; and its classes, and what tells what it stands in."""
     own: set[tuple[str, str]] = set()
     around: set[tuple[str, str]] = set()
     for fact, _ in candidate.outlook.hazards:
@@ -235,7 +244,7 @@ def _told_by(candidate: Candidate, element: int) -> set[tuple[str, str]]:
             own.add(("text" if kind in ONE_TEXT else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
         elif kind == "class" or kind in TELLING:
             around.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
-    return own or around
+    return frozenset(own), frozenset(around)
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:

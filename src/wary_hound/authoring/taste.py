@@ -8,6 +8,7 @@ unique, is marked, and never stands behind `else`: when its element has gone, it
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Iterable
 
@@ -72,13 +73,26 @@ NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
 """What says only that an element comes next to another one: when it has gone, whatever comes next is found."""
 COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
-_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem"})
+_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
+_FIGURE = re.compile(r"[(€$£+-]*\d[\d.,:/-]*(?:[%°)]|\w{1,2})?[.,:;)]*\Z")
+MOST_COUNTED = 3
+"""A count and what is counted are so many words at most: `34 rows`."""
 _SEEN = frozenset({"text", "content", "accessible-name"})
+NAMES = frozenset({"id", "name", "for"})
+MADE_UP = frozenset({"generated", "hashed"})
+"""A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = frozenset({"generated", "hashed", "empty", "number"})
 SWITCHES = ("=true", "=false", "=on", "=off", "=")
 """Attributes that are set or not say a state, not which element."""
 STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
+
+
+def is_count(text: str) -> bool:
+    """Whether a text says how many, how much or how far: `34 rows`, `7 °C`, `1 to 10 of 57`."""
+    words = text.split()
+    figures = [bool(_FIGURE.match(word)) for word in words]
+    return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED)
 
 
 def known_by_number(tag: str, role: str) -> bool:
@@ -89,8 +103,8 @@ def known_by_number(tag: str, role: str) -> bool:
 def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
-    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, and for a state
-    of the element itself (`.tab--active`), which the next click changes: these are weak wherever they stand. What is only near
+    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that
+    is made up, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they stand. What is only near
     something must itself say which it is. `numbered`: the element may be known by a number (`known_by_number`).
     """
     telling = own = near = False
@@ -98,10 +112,12 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     for fact in facts:
         kind = fact.kind.rstrip("~")
-        if kind in ("place", "ordinal") or fact.look == "data":
+        if kind in ("place", "ordinal") or fact.look == "data" or (kind in NAMES and fact.look in MADE_UP):
             return True
         name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
         if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
+            return True
+        if fact.element == element and not numbered and kind in _SEEN and is_count(fact.value):
             return True
         if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True
@@ -123,6 +139,7 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
         or fact.kind in ("place", "ordinal")
         or fact.look == "data"
         or (fact.look == "number" and fact.kind in COUNTED)
+        or (fact.look == "numbered" and fact.kind in _SEEN and is_count(fact.value))
         for fact in facts
     )
 
