@@ -153,3 +153,13 @@ def test_what_rests_on_one_fact_loses_it_at_once() -> None:
     several = rank(element, Question(ways=3))[0].locator.alternatives
     assert len(several) > 1
     assert all("normalize-space" not in str(way) for way in several[1:])
+
+
+def test_ways_may_say_the_same_of_the_element_where_they_stand_in_different_things() -> None:
+    card = "<article data-tag={0} data-star={1}><h3>{1}</h3><button aria-label=Edit title='Edit this'></button></article>"
+    page = Page.parse("".join(card.format(*two) for two in (("near", "Vega"), ("far", "Deneb"), ("wide", "Altair"))))
+    best = rank(page.find("css{[data-star=Deneb] button}"))[0].locator
+    assert "far" in str(best)
+    assert "Deneb" in str(best)
+    alone = rank(Page.parse("<main><button class=go>Send</button><button>Stay</button></main>").find("text{Send}"))[0].locator
+    assert str(alone).count("Send") == 1
