@@ -340,7 +340,7 @@ def test_what_only_a_class_or_a_drawing_tells_is_said_in_xpath_too() -> None:
         ("<p id=ed><a class='tab tab--active'>x</a><a>x</a></p>", "css{#ed .tab--active}", True),
         ("<p class=is-open><a id=go>x</a></p>", "css{#go}", False),
         ("<a id='e3/gPAY='>x</a>", 'css{[id="e3/gPAY="]}', True),
-        ("<p id=kX9Qa72b><a class=more>x</a></p>", "css{#kX9Qa72b .more}", True),
+        ("<section><h2>Star</h2><p id=kX9Qa72b><a class=k>x</a></section>", "css{#kX9Qa72b .k} @group-of text{Star}", True),
         ("<p>34 rows</p>", "text{34 rows}", True),
         ("<p>34 rows</p>", "text{~rows}", False),
         ("<p>1 to 10 of 57 nights</p>", "text{1 to 10 of 57 nights}", True),
