@@ -345,12 +345,29 @@ def test_what_only_a_class_or_a_drawing_tells_is_said_in_xpath_too() -> None:
         ("<p>34 rows</p>", "text{~rows}", False),
         ("<p>1 to 10 of 57 nights</p>", "text{1 to 10 of 57 nights}", True),
         ("<p>Night 89</p>", "text{Night 89}", False),
+        ("<p>May 2031</p>", "text{May 2031}", True),
+        ("<p>March of the stars</p>", "text{March of the stars}", False),
+        ("<button title='Seen: Nov 23, 2031, 6:54'>x</button>", 'css{[title="Seen: Nov 23, 2031, 6:54"]}', True),
+        ("<button title='Seen by Nova'>x</button>", 'css{[title="Seen by Nova"]}', False),
     ],
 )
 def test_what_is_there_to_change_is_weak(markup: str, locator: str, weak: bool) -> None:
     page = Page.parse(markup)
     index = page.find(locator).index
     assert is_weak(dependencies(page, parse(locator), index), index) is weak
+
+
+def test_what_holds_several_texts_is_not_found_by_all_of_them() -> None:
+    page = Page.parse(
+        "<form action=/hold><p>Visitor</p><p>Star</p><button>Hold</button></form><form><p>Moon</p></form>"
+        "<iframe id=sky frameborder=0 srcdoc='<h1>Sky</h1>'></iframe><div data-dome-placement=east>x</div><div>y</div>"
+    )
+    proposed = [str(c.locator) for c in rank(page.find("css{form}#1"))]
+    assert proposed
+    assert not any("Visitor Star" in one for one in proposed)
+    framed = [str(c.locator) for c in rank(page.find("frame css{iframe} -> css{h1}"))]
+    placed = [str(c.locator) for c in rank(page.find("css{[data-dome-placement]}"))]
+    assert not any("frameborder" in one or "placement" in one for one in framed + placed)
 
 
 def test_a_name_that_holds_what_was_chosen_is_asked_for_by_its_label() -> None:

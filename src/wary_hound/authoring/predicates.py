@@ -11,6 +11,7 @@ from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
+from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
@@ -117,9 +118,25 @@ def tag_step(page: Page, index: int) -> Step:
 
 
 def read_of(page: Page, index: int) -> str:
-    """The text that a person reads on an element. Not the options of a list one after the other, which nobody reads so."""
-    shown = "" if page.tags[index] in ("select", "optgroup", "datalist") else page.semantics.text[index]
+    """The text that a person reads on an element. Not the options of a list one after the other, nor the parts of a form, of a row
+    or of a section, which nobody reads so."""
+    listed = page.tags[index] in ("select", "optgroup", "datalist")
+    shown = "" if listed or _holds_texts(page, index) else page.semantics.text[index]
     return "" if is_decoration(shown) and not any(map(str.isalpha, shown)) else shown
+
+
+_HOLDERS = frozenset(
+    """form fieldset section article table tbody thead tfoot tr ul ol dl nav main aside header footer menu dialog body figure
+    details""".split()
+)
+
+
+def _holds_texts(page: Page, index: int) -> bool:
+    """Whether it says nothing itself, and holds several parts that do; what is named by all its content (a button) is one text."""
+    semantics = page.semantics
+    if page.tags[index] not in _HOLDERS or semantics.own_text[index] or semantics.roles[index] in NAME_FROM_CONTENT - {"row"}:
+        return False
+    return sum(bool(semantics.text[c]) for c in page.children(index)) > 1
 
 
 def content_of(page: Page, index: int) -> str:

@@ -47,7 +47,7 @@ ACCIDENTAL = frozenset(
     rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
     accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
-    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
+    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
 )
 """Attributes that nobody wrote to name an element: locators do not rest on them."""
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
@@ -59,6 +59,7 @@ def says_nothing(name: str, tag: str, kind: str) -> bool:
     at first."""
     return (
         name in ACCIDENTAL
+        or name.endswith("placement")
         or look_of_token(name) in ("hashed", "generated")
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
     )
@@ -75,6 +76,13 @@ COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
 _NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
 _FIGURE = re.compile(r"[(€$£+-]*\d[\d.,:/-]*(?:[%°)]|\w{1,2})?[.,:;)]*\Z")
+_DATE = re.compile(
+    r"\b\d{4}-\d\d-\d\d\b|\b(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?"
+    r"|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b(?=.*\d)|\d.*\b(?:jan|feb|mar|apr|may|june?|july?|aug|sept?|oct|nov|dec)\w*",
+    re.I,
+)
+_TIME = re.compile(r"\b\d{1,2}:\d\d\b")
+_STAMPED = frozenset({"text", "content", "accessible-name", "aria-label", "label", "title", "alt", "value", "data", "attribute"})
 MOST_COUNTED = 3
 """A count and what is counted are so many words at most: `34 rows`."""
 _SEEN = frozenset({"text", "content", "accessible-name"})
@@ -89,10 +97,10 @@ STEMS = frozenset({"id~", "name~", "for~"})
 
 
 def is_count(text: str) -> bool:
-    """Whether a text says how many, how much or how far: `34 rows`, `7 °C`, `1 to 10 of 57`."""
+    """Whether a text says how many, how much, how far or when: `34 rows`, `7 °C`, `1 to 10 of 57`, `May 2031`."""
     words = text.split()
     figures = [bool(_FIGURE.match(word)) for word in words]
-    return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED)
+    return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED) or (any(figures) and bool(_DATE.search(text)))
 
 
 def known_by_number(tag: str, role: str) -> bool:
@@ -118,6 +126,8 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
             return True
         if fact.element == element and not numbered and kind in _SEEN and is_count(fact.value):
+            return True
+        if fact.element == element and kind in _STAMPED and _TIME.search(fact.value) and _DATE.search(fact.value):
             return True
         if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True
