@@ -50,7 +50,7 @@ ROWS = {
     "review-journey": 27,
     "bench": 60,
     "stress": 31,
-    "history": 26,
+    "history": 32,
 }
 
 

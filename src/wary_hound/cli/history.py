@@ -143,7 +143,7 @@ def _told(own: ChangeModel, shipped: ChangeModel, plot: Path | None, as_json: bo
     if own.judging != AS_SHIPPED:
         taken = [expit(intercept + slope * logit(SAID)) for intercept, slope in own.judging]
         out.print(
-            f"Where relocation says {percent(SAID)}, that is taken for {percent(taken[0])} with the old page at hand, and for "
+            f"\nWhere relocation says {percent(SAID)}: taken for {percent(taken[0])} with the old page at hand, "
             f"{percent(taken[1])} from memory."
         )
     if plot is not None:
