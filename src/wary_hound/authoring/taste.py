@@ -8,11 +8,11 @@ unique, is marked, and never stands behind `else`: when its element has gone, it
 
 from __future__ import annotations
 
-import re
 import unicodedata
 from collections.abc import Iterable
 
 from wary_hound.locator.values import Locator
+from wary_hound.robustness.data import is_count, is_moment
 from wary_hound.robustness.dependence import Dependency
 from wary_hound.robustness.looks import look_of_token
 
@@ -74,18 +74,12 @@ NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
 """What says only that an element comes next to another one: when it has gone, whatever comes next is found."""
 COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
-_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
-_FIGURE = re.compile(r"[(€$£+-]*\d[\d.,:/-]*(?:[%°)]|\w{1,2})?[.,:;)]*\Z")
-_DATE = re.compile(
-    r"\b\d{4}-\d\d-\d\d\b|\b(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?"
-    r"|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b(?=.*\d)|\d.*\b(?:jan|feb|mar|apr|may|june?|july?|aug|sept?|oct|nov|dec)\w*",
-    re.I,
-)
-_TIME = re.compile(r"\b\d{1,2}:\d\d\b")
-_STAMPED = frozenset({"text", "content", "accessible-name", "aria-label", "label", "title", "alt", "value", "data", "attribute"})
-MOST_COUNTED = 3
-"""A count and what is counted are so many words at most: `34 rows`."""
 _SEEN = frozenset({"text", "content", "accessible-name"})
+"""Where a count or a date of the element itself is data, unless the element is known by a number: it then has one of these ..."""
+_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
+"""... roles."""
+_STAMPED = _SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
+"""Where a moment of the element itself is data, whatever the element is."""
 NAMES = frozenset({"id", "name", "for"})
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
@@ -96,13 +90,6 @@ STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 
 
-def is_count(text: str) -> bool:
-    """Whether a text says how many, how much, how far or when: `34 rows`, `7 °C`, `1 to 10 of 57`, `May 2031`."""
-    words = text.split()
-    figures = [bool(_FIGURE.match(word)) for word in words]
-    return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED) or (any(figures) and bool(_DATE.search(text)))
-
-
 def known_by_number(tag: str, role: str) -> bool:
     """Whether a number is a name of what has this tag and role, and no datum: a page of a list, a day of a calendar, a key."""
     return role in _NUMBERED or tag == "a"
@@ -111,9 +98,10 @@ def known_by_number(tag: str, role: str) -> bool:
 def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
-    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that
-    is made up, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they stand. What is only near
-    something must itself say which it is. `numbered`: the element may be known by a number (`known_by_number`).
+    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that is
+    made up, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they
+    stand. What is only near something must itself say which it is. `numbered`: the element may be known by a number
+    (`known_by_number`).
     """
     telling = own = near = False
     facts = list(facts)
@@ -127,7 +115,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
             return True
         if fact.element == element and not numbered and kind in _SEEN and is_count(fact.value):
             return True
-        if fact.element == element and kind in _STAMPED and _TIME.search(fact.value) and _DATE.search(fact.value):
+        if fact.element == element and kind in _STAMPED and is_moment(fact.value):
             return True
         if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from wary_hound.page import Page
 
@@ -24,3 +25,28 @@ def shows_data(page: Page, element: int) -> bool:
             return True
     named = (page.attributes_of(element).get("id", ""), *page.attributes_of(element).get("class", "").split())
     return any(_COUNTERS.search(name) for name in named)
+
+
+_FIGURE = re.compile(r"[(€$£+-]*\d[\d.,:/-]*(?:[%°)]|\w{1,2})?[.,:;)]*\Z")
+_DATE = re.compile(
+    r"\b\d{4}-\d\d-\d\d\b|\b(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?"
+    r"|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b(?=.*\d)|\d.*\b(?:jan|feb|mar|apr|may|june?|july?|aug|sept?|oct|nov|dec)\w*",
+    re.I,
+)
+_TIME = re.compile(r"\b\d{1,2}:\d\d\b")
+MOST_COUNTED = 3
+"""A count and what is counted are so many words at most: `34 rows`."""
+
+
+@lru_cache(maxsize=50_000)
+def is_count(text: str) -> bool:
+    """Whether a text says how many, how much, how far or when: `34 rows`, `7 °C`, `1 to 10 of 57`, `May 2031`."""
+    words = text.split()
+    figures = [bool(_FIGURE.match(word)) for word in words]
+    return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED) or (any(figures) and bool(_DATE.search(text)))
+
+
+@lru_cache(maxsize=50_000)
+def is_moment(text: str) -> bool:
+    """Whether a text says a date and a time of day."""
+    return bool(_TIME.search(text) and _DATE.search(text))
