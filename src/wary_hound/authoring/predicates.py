@@ -131,10 +131,13 @@ _HOLDERS = frozenset(
 )
 
 
+_ONE_TEXT = NAME_FROM_CONTENT - {"row"}
+
+
 def _holds_texts(page: Page, index: int) -> bool:
     """Whether it says nothing itself, and holds several parts that do; what is named by all its content (a button) is one text."""
     semantics = page.semantics
-    if page.tags[index] not in _HOLDERS or semantics.own_text[index] or semantics.roles[index] in NAME_FROM_CONTENT - {"row"}:
+    if page.tags[index] not in _HOLDERS or semantics.own_text[index] or semantics.roles[index] in _ONE_TEXT:
         return False
     return sum(bool(semantics.text[c]) for c in page.children(index)) > 1
 

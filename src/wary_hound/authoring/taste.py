@@ -74,6 +74,7 @@ NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
 """What says only that an element comes next to another one: when it has gone, whatever comes next is found."""
 COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
+_POSITIONS = frozenset({"place", "ordinal"})
 _SEEN = frozenset({"text", "content", "accessible-name"})
 """Where a count or a date of the element itself is data, unless the element is known by a number: it then has one of these ..."""
 _NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
@@ -83,7 +84,7 @@ _STAMPED = _SEEN | {"aria-label", "label", "title", "alt", "value", "data", "att
 NAMES = frozenset({"id", "name", "for"})
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
-UNTOLD = frozenset({"generated", "hashed", "empty", "number"})
+UNTOLD = MADE_UP | {"empty", "number"}
 SWITCHES = ("=true", "=false", "=on", "=off", "=")
 """Attributes that are set or not say a state, not which element."""
 STEMS = frozenset({"id~", "name~", "for~"})
@@ -108,7 +109,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     for fact in facts:
         kind = fact.kind.rstrip("~")
-        if kind in ("place", "ordinal") or fact.look == "data" or (kind in NAMES and fact.look in MADE_UP):
+        if kind in _POSITIONS or fact.look == "data" or (kind in NAMES and fact.look in MADE_UP):
             return True
         name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
         if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
@@ -134,7 +135,7 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
     none, the soonest."""
     return any(
         fact.kind in NEARNESS
-        or fact.kind in ("place", "ordinal")
+        or fact.kind in _POSITIONS
         or fact.look == "data"
         or (fact.look == "number" and fact.kind in COUNTED)
         or (fact.look == "numbered" and fact.kind in _SEEN and is_count(fact.value))

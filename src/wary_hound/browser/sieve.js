@@ -229,12 +229,14 @@
     if (tagOf(element) === "th") for (const beside of children(parentOf(element))) parts.add(beside);
   };
   // What was passed and is needed after all, around or beside another, is taken.
-  for (let back = [null]; back.length; back.forEach(take)) {
+  let back;
+  do {
     while (waiting.length) restsOn(waiting.pop());
     for (const element of [...whole, ...parts]) {
       for (let at = above(element); at && !parts.has(at); at = above(at)) parts.add(at);
     }
     back = passed.flat().map(([element]) => element).filter((element) => parts.has(element) && !whole.has(element));
-  }
+    back.forEach(take);
+  } while (back.length);
   return { whole, parts, passed: passed.map((some) => some.filter(([element, counts]) => counts && !whole.has(element)).length) };
 }

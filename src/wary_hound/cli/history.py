@@ -16,7 +16,7 @@ from wary_hound.files import write_aside
 from wary_hound.healing.sureness import fitted, told
 from wary_hound.measuring.following import Followed, follow
 from wary_hound.report.terminal import bar, console, percent, progress, table
-from wary_hound.robustness.model import AS_SHIPPED, UNCALIBRATED, ChangeModel
+from wary_hound.robustness.model import AS_SHIPPED, UNCALIBRATED, ChangeModel, Curve
 from wary_hound.robustness.updating import Difference, differences, updated
 
 MOST = 15
@@ -65,7 +65,7 @@ def learn(folder: Path, out: Path, plot: Path | None, as_json: bool) -> None:
     _told(own, shipped, plot, as_json)
     if as_json:
         return
-    _judged(folders)
+    _judged(folders, own.judging)
     console().print(f"Written: {out}")
 
 
@@ -82,13 +82,12 @@ def show(rates: Path, plot: Path | None, as_json: bool) -> None:
     _told(ChangeModel.read(rates), ChangeModel.shipped(), plot, as_json)
 
 
-def _judged(followed: Followed) -> None:
+def _judged(followed: Followed, judging: tuple[Curve, Curve]) -> None:
     """How relocation did on labelled elements, as it ships and as it is taken from now on."""
-    for heard, where in zip(followed.heard, ("with the old page", "from memory"), strict=True):
+    for heard, curve, where in zip(followed.heard, judging, ("with the old page", "from memory"), strict=True):
         if not heard:
             continue
         count = len([one for one in heard if not one.taken])
-        curve = fitted(heard)
         (was, wrong), (right, mistaken) = told(heard, UNCALIBRATED), told(heard, curve)
         learnt = f"now {_share(right)} and {_share(mistaken)}" if curve != UNCALIBRATED else "nothing better was learnt"
         console().print(f"Relocation {where}: {_share(was)} of {count:,} found, {_share(wrong)} wrong; {learnt}.")

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import minimize
 
 from wary_hound.healing.judge import SURE, WRONG_COSTS, gather
 from wary_hound.healing.relocation import Pursuit
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.page import Page
+from wary_hound.robustness.curve import fit_curve
 from wary_hound.robustness.model import UNCALIBRATED, Curve
 
 PRIOR = 20.0
@@ -37,6 +37,11 @@ class Heard:
     right: npt.NDArray[np.bool_]
     taken: bool = False
     counts: float = 1.0
+
+    @property
+    def best_is_right(self) -> bool:
+        """Whether the likeliest candidate is the one."""
+        return bool(self.right[int(np.argmax(self.logits))])
 
 
 def hear(old: Page, new: Page, same: Mapping[int, int | None]) -> tuple[list[Heard], list[Heard]]:
@@ -71,15 +76,9 @@ def fitted(heard: Sequence[Heard]) -> Curve:
     if not any(one.right.any() for one in heard):
         return UNCALIBRATED
     logits = np.concatenate([one.logits for one in heard])
-    sign = np.where(np.concatenate([one.right for one in heard]), 1.0, -1.0)
+    right = np.concatenate([one.right for one in heard])
     weight = np.concatenate([np.full(len(one.logits), one.counts) for one in heard])
-
-    def loss(values: npt.NDArray[np.float64]) -> float:
-        intercept, slope = values
-        surprise = np.logaddexp(0, -sign * (intercept + slope * logits))
-        return float(np.sum(weight * surprise) + PRIOR / 2 * (intercept**2 + (slope - 1) ** 2))
-
-    intercept, slope = minimize(loss, np.asarray(UNCALIBRATED)).x
+    intercept, slope = fit_curve(logits, right, weight, PRIOR)
     curve = float(np.clip(intercept, LEAST, MOST)), float(np.clip(slope, 0.1, MOST))
     return curve if _cost(heard, curve) <= _cost(heard, UNCALIBRATED) else UNCALIBRATED
 
@@ -87,7 +86,7 @@ def fitted(heard: Sequence[Heard]) -> Curve:
 def told(heard: Sequence[Heard], curve: Curve) -> tuple[float, float]:
     """The shares of the elements of which the judge, by a curve, is sure and right, and sure and wrong."""
     elements = [one for one in heard if not one.taken]
-    named = [one.right[int(np.argmax(one.logits))] for one in elements if _is_sure(one, curve)]
+    named = [one.best_is_right for one in elements if _is_sure(one, curve)]
     return sum(named) / max(1, len(elements)), (len(named) - sum(named)) / max(1, len(elements))
 
 
@@ -100,7 +99,7 @@ def _cost(heard: Sequence[Heard], curve: Curve) -> float:
     cost = 0.0
     for one in heard:
         if _is_sure(one, curve):
-            cost += one.counts * WRONG_COSTS * (not one.right[int(np.argmax(one.logits))])
+            cost += one.counts * WRONG_COSTS * (not one.best_is_right)
         elif not one.taken:
             cost += one.counts
     return cost

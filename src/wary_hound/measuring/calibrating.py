@@ -14,14 +14,13 @@ from dataclasses import dataclass, replace
 from zlib import crc32
 
 import numpy as np
-import numpy.typing as npt
-from scipy.optimize import minimize
 from scipy.special import logit
 
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess, rank
 from wary_hound.locator.evaluate import match
 from wary_hound.measuring.history import PageHistory, labelled
+from wary_hound.robustness.curve import fit_curve
 from wary_hound.robustness.model import UNCALIBRATED, ChangeModel
 from wary_hound.robustness.survival import HORIZON
 
@@ -68,15 +67,8 @@ def fitted(rows: Sequence[Said]) -> tuple[float, float]:
     counts = Counter(row.application for row in rows)
     weight = np.asarray([1 / counts[row.application] for row in rows])
     simulated = logit(np.clip([row.survival for row in rows], 1e-3, 1 - 1e-3))
-    sign = np.where([row.alive for row in rows], 1.0, -1.0)
-
-    def loss(values: npt.NDArray[np.float64]) -> float:
-        intercept, slope = values
-        surprise = np.logaddexp(0, -sign * (intercept + slope * simulated))
-        return float(np.sum(weight * surprise) + PRIOR / 2 * (intercept**2 + (slope - 1) ** 2))
-
-    intercept, slope = minimize(loss, np.asarray(UNCALIBRATED)).x
-    return float(intercept), max(0.1, float(slope))
+    intercept, slope = fit_curve(simulated, np.asarray([row.alive for row in rows]), weight, PRIOR)
+    return intercept, max(0.1, slope)
 
 
 def calibrations(histories: Sequence[PageHistory], models: Mapping[str, ChangeModel], executor: Executor) -> list[Said]:
