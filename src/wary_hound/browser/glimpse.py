@@ -22,7 +22,7 @@ from wary_hound.locator.evaluate import TOP, find_in
 from wary_hound.locator.kinds.label import plain_label
 from wary_hound.locator.values import Finder, Locator, Relation
 from wary_hound.page import Page
-from wary_hound.page.names import CONTROL_ROLES, LABELABLE
+from wary_hound.page.names import CONTROL_ROLES, LABELABLE, NAMING
 from wary_hound.page.roles import ALIASES, BY_INPUT, BY_TAG, TEXT_INPUT
 from wary_hound.page.secrets import Secrets
 
@@ -126,7 +126,9 @@ def _plan(finder: Finder) -> Plan | None:
         case "text":
             return {"kind": "text", "text": query.text, "part": query.part}
         case "role":
-            plan = {"kind": "role", "selector": _selector(query.role), "text": query.name.text if query.name else ""}
+            tags, selector = _tags(query.role), _selector(query.role)
+            plan = {"kind": "role", "text": query.name.text if query.name else ""}
+            plan |= {"selector": selector, "tags": tags, "naming": NAMING}
             if (place := finder.ordinal) is None:
                 return plan
             # Not all that may have a role has it.
@@ -140,8 +142,12 @@ def _plan(finder: Finder) -> Plan | None:
             return None
 
 
+def _tags(role: str) -> list[str]:
+    return sorted({tag for tag, own in BY_TAG.items() if own == role} | set(_BY_RULE.get(role, ())))
+
+
 def _selector(role: str) -> str:
-    tags = {tag for tag, own in BY_TAG.items() if own == role} | set(_BY_RULE.get(role, ()))
+    tags = set(_tags(role))
     inputs = {f'input[type*="{kind}" i]' for kind, own in BY_INPUT.items() if own == role}
     tags |= {"input"} if role == BY_INPUT["text"] else inputs  # of no type, or an unknown one, it takes texts
     named = [role, *(alias for alias, meant in ALIASES.items() if meant == role)]

@@ -18,6 +18,7 @@
     const found = [...asking[kindOf(node)].querySelectorAll.call(node, selector)];
     return found.filter((element) => element !== globalThis.waryHoundDrawn);
   };
+  const fits = (element, selector) => Element.prototype.matches.call(element, selector);
   const closest = (element, selector) => Element.prototype.closest.call(element, selector);
   const holds = (element, other) => Node.prototype.contains.call(element, other);
   const children = (node) => [...childrenOf(node)].filter((child) => kindOf(child) === 1);
@@ -61,6 +62,11 @@
     const holding = around.size ? closest(element, "label:not([for])") : null;
     return [...((labels.size && labels.get(say.call(element, "id"))) || []), ...(holding ? [holding] : [])];
   };
+  const labelledBy = (label, selector) => {
+    const target = say.call(label, "for");
+    const inside = target === null ? matching(label, selector) : [asking[9].getElementById.call(document, target)];
+    return inside.filter((element) => element && fits(element, selector));
+  };
   // Those whose name or label may read so: where it cannot be put together from several, one must say it; else every letter of it
   // must be somewhere.
   const mayRead = (elements, words) => {
@@ -75,9 +81,53 @@
     return elements.filter((_, n) => may(sources[n], said[n]));
   };
 
+  // --- what browsers find by themselves ---------------------------------------------------------------------------------
+  // A script that touches each text of a large page takes several times as long as an XPath, which cannot say `bare`: it lets
+  // through whatever has a character that is not its own bare form, beside what reads so in plain letters.
+  const LETTERS = "abcdefghijklmnopqrstuvwxyz";
+  const BLANK = " \t\n\v\f\r\u00a0";
+  const FOLDED = `translate(., "${LETTERS}${BLANK}", "${LETTERS.toUpperCase()}")`;
+  const PLAIN = Array.from({ length: 94 }, (_, n) => String.fromCharCode(n + 33)).join("").replace(/["']/g, "") + BLANK;
+  const MANY = 50;
+  const native = simple && !globalThis.waryHoundDrawn && document.contentType === "text/html";
+  const quoted = (words) => (!words.includes('"') ? `"${words}"` : !words.includes("'") ? `'${words}'` : null);
+  const snapshot = (expression) => {
+    const all = Document.prototype.evaluate.call(document, expression, document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
+    return Array.from({ length: all.snapshotLength }, (_, n) => all.snapshotItem(n));
+  };
+  // A condition for texts that holds at least where they have odd characters; empty where none has, null where there are many.
+  let oddText;
+  const odd = () => {
+    if (oddText !== undefined) return oddText;
+    const signs = new Set((document.documentElement ? wordsIn(document.documentElement) : "").match(/[^\x00-\x7f\u00a0]/gu));
+    const found = [...signs].filter((sign) => bare(sign) !== sign || /\p{M}/u.test(sign)).join("");
+    return oddText = found.length > MANY ? null : found && `translate(., "${found}", "") != string(.)`;
+  };
+  const either = (...conditions) => conditions.filter(Boolean).join(" or ");
+  // The elements that a plan may mean by their texts and attributes alone, and all others that have its selector and whose names
+  // may rest on more; null where that is not to be told so.
+  const mayBeNamed = ({ selector, tags, naming }, words) => {
+    const said = quoted(words);
+    if (!native || !tags || !said || odd() === null) return null;
+    const rich = matching(document, `:is(${selector}):is(:has(> *), input, textarea, select, [aria-labelledby], [role])`);
+    if (asking[9].querySelector.call(document, "svg, math")) rich.push(...matching(document, `:is(svg, math) :is(${selector})`));
+    for (const label of [...around, ...[...labels.values()].flat()]) rich.push(...labelledBy(label, selector));
+    const reads = `contains(${FOLDED}, ${said})`;
+    const own = either(reads, odd(), `(${naming.map((name) => `@${name}`).join("|")})[${reads} or translate(., "${PLAIN}", "")]`);
+    const leaves = tags.flatMap((tag) => snapshot(`//${tag}[not(*)][${own}]`)).filter((element) => fits(element, selector));
+    return [...new Set([...rich, ...leaves])];
+  };
+
   // --- texts: the innermost elements around each place where the words stand, whatever elements they are spread over ---------
   // In page order, whether they are seen or not: the text nodes, or the elements that have a text before or after their content.
   let stream = null;
+  const worded = (nodes, texts) => {
+    const words = bareAll(texts);
+    const kept = [...words.keys()].filter((n) => words[n]);
+    return { nodes: kept.map((n) => nodes[n]), texts: kept.map((n) => words[n]) };
+  };
+  // Whether what is not read holds elements, whose texts are not to be read either.
+  const nested = () => [...UNREAD].some((tag) => [...Document.prototype.getElementsByTagNameNS.call(document, "*", tag)].some(firstIn));
   const read = () => {
     if (stream) return stream;
     const nodes = [];
@@ -85,14 +135,9 @@
     const add = (node, text) => { nodes.push(node); texts.push(text); };
     // None yet where a document has only begun.
     const stack = document.documentElement ? [document.documentElement] : [];
-    const { evaluate, getElementsByTagNameNS } = Document.prototype;
-    const odd = [...UNREAD].some((tag) => [...getElementsByTagNameNS.call(document, "*", tag)].some(firstIn));
-    if (simple && !globalThis.waryHoundDrawn && stack.length && !odd) {
-      const all = evaluate.call(document, "//text()", stack.pop(), null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
-      for (let i = 0, most = all.snapshotLength; i < most; i++) {
-        const node = all.snapshotItem(i);
-        add(node, node.data);
-      }
+    if (simple && !globalThis.waryHoundDrawn && stack.length && !nested()) {
+      stack.pop();
+      for (const node of snapshot("//text()")) add(node, node.data);
     }
     while (stack.length) {
       const node = stack.pop();
@@ -107,26 +152,37 @@
       const inner = childrenOf(node);
       for (let i = inner.length - 1; i >= 0; i--) stack.push(inner[i]);
     }
-    const words = bareAll(texts);
-    const said = [...words.keys()].filter((n) => words[n]);
-    return stream = { nodes: said.map((n) => nodes[n]), texts: said.map((n) => words[n]) };
+    return stream = worded(nodes, texts);
+  };
+  // Of these only the texts that can be a piece of the words; null where that is not to be told so.
+  const piecesOf = (words) => {
+    if (!native || !quoted(words) || odd() === null || nested()) return null;
+    const nodes = snapshot(`//text()[${either(`contains(${quoted(words)}, ${FOLDED})`, odd())}]`);
+    return worded(nodes, nodes.map((node) => node.data));
   };
   const shown = new Map();  // by element: to ask this of each would take as long as all the rest
-  const reading = (words, part) => {
-    if (!words) return null;
-    const { nodes, texts } = read();
+  // The elements around the words in some texts; null where they stand in too many places. Between two `pieces` there may be others.
+  const placesOf = ({ nodes, texts }, words, part, pieces) => {
     const around = (n) => (kindOf(nodes[n]) === 1 ? nodes[n] : parentOf(nodes[n]));
-    const seen = (n) => {
-      const parent = around(n);
+    const isSeen = (parent) => {
       if (!shown.has(parent)) shown.set(parent, !UNREAD.has(tagOf(parent)) && visible(parent));
       return shown.get(parent);
+    };
+    const seen = (n) => isSeen(around(n));
+    const follows = (n, before) => {
+      const walker = Document.prototype.createTreeWalker.call(document, document, NodeFilter.SHOW_TEXT);
+      walker.currentNode = nodes[before];
+      let next = walker.nextNode();
+      while (next && next !== nodes[n] && !(bare(next.data) && isSeen(parentOf(next)))) next = walker.nextNode();
+      return next === nodes[n];
     };
     // Where the words end that have begun in a text with so many of their letters; -1 where others come.
     const endOf = (first, matched) => {
       let [last, rest] = [first, words.slice(matched)];
       while (rest) {
+        const before = last;
         do last += 1; while (last < texts.length && !seen(last));
-        if (last === texts.length) return -1;
+        if (last === texts.length || (pieces && !follows(last, before))) return -1;
         if (part && texts[last].startsWith(rest)) return last;
         if (!rest.startsWith(texts[last])) return -1;
         rest = rest.slice(texts[last].length);
@@ -155,24 +211,26 @@
     }
     return [...found];
   };
+  const reading = (words, part) => {
+    if (!words) return null;
+    const pieces = part ? null : piecesOf(words);
+    return placesOf(pieces || read(), words, part, Boolean(pieces));
+  };
 
   // --- what each locator may mean --------------------------------------------------------------------------------------
-  const fits = (element, selector) => Element.prototype.matches.call(element, selector);
   // What has a label at all: most of what may have one has none.
   const labelled = (selector) => {
     const found = new Set(matching(document, "[aria-label], [aria-labelledby]").filter((element) => fits(element, selector)));
-    for (const label of matching(document, "label")) {
-      const target = say.call(label, "for");
-      const inside = target === null ? matching(label, selector) : [asking[9].getElementById.call(document, target)];
-      for (const element of inside) if (element && fits(element, selector)) found.add(element);
-    }
+    for (const label of matching(document, "label")) for (const element of labelledBy(label, selector)) found.add(element);
     return [...found];
   };
   // Of a place in page order only what stands before it matters, and of that what surely has the role is only counted.
   const upTo = (plan, there, passed) => {
     const kept = [];
     let [sure, most] = [0, 0];  // how many have the role, at least and at most
-    for (const element of there) {
+    for (let n = 0; n < there.length; n++) {  // a list that the browser holds is not gone through whole
+      const element = there[n];
+      if (element === globalThis.waryHoundDrawn) continue;
       const known = plan.sure && fits(element, plan.sure) && !closest(element, "[aria-hidden]");
       const counts = !known || visible(element);
       if (counts) most += 1;
@@ -185,8 +243,11 @@
   };
   const meant = (plan, passed) => {
     if (plan.kind === "text") return reading(bare(plan.text), plan.part);
-    const there = plan.kind === "label" ? labelled(plan.selector) : matching(document, plan.selector);
-    const may = plan.text ? mayRead(there, bare(plan.text)) : there;
+    const words = bare(plan.text);
+    if (plan.place && !words) return upTo(plan, asking[9].querySelectorAll.call(document, plan.selector), passed);
+    const there = plan.kind === "label" ? labelled(plan.selector)
+      : (words && !plan.place && mayBeNamed(plan, words)) || matching(document, plan.selector);
+    const may = words ? mayRead(there, words) : there;
     return plan.place ? upTo(plan, may, passed) : may;
   };
   const whole = new Set();

@@ -14,6 +14,8 @@ if TYPE_CHECKING:
     from wary_hound.page.arena import Page
 
 LABELABLE = frozenset({"button", "input", "meter", "output", "progress", "select", "textarea"})
+NAMING = ("alt", "aria-label", "aria-placeholder", "placeholder", "title")
+"""Attributes whose values may be an element's name, beside the value of a field."""
 _BUTTON_INPUT = {"submit": "Submit", "reset": "Reset", "button": "", "image": "Submit Query"}
 _PLACEHOLDER = frozenset({"input", "textarea"})
 _CAPTIONS = {"fieldset": "legend", "table": "caption", "figure": "figcaption"}
