@@ -24,6 +24,7 @@ from wary_hound.browser import LivePage
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.direct import direct_form
 from wary_hound.browser.keys import KEYS, chord
+from wary_hound.browser.scripts import script
 from wary_hound.browser.view import View
 from wary_hound.demo.server import serve
 from wary_hound.errors import BrowserGone
@@ -701,7 +702,7 @@ def test_locators_mean_on_the_live_page_what_they_mean_on_a_snapshot(opened: Cal
     live = opened(MEANT)
     taken = live._taken()
     snapshot = Page.read(taken.page.write(tmp_path / "kept"))
-    find = f"(hops) => {{ const at = globalThis.waryHoundTaken; const found = ({capturing.script('find.js')})(JSON.parse(hops)); "
+    find = f"(hops) => {{ const at = globalThis.waryHoundTaken; const found = ({script('find.js')})(JSON.parse(hops)); "
     find += "return found && found.map((element) => at.indexOf(element)).sort((a, b) => a - b); }"
     for said in SAID:
         form = direct_form(parse(said))

@@ -15,7 +15,7 @@ from wary_hound import Browser, Page, parse
 from wary_hound.browser import LivePage
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.glimpse import _plan_of, asked_for, glimpse
-from wary_hound.errors import LocatorError
+from wary_hound.errors import BrowserTimeout, LocatorError
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page.secrets import ORDINARY
@@ -43,14 +43,16 @@ grow("my-part", "open", "<button>Deep</button>"); grow("my-shut", "closed", "<bu
 grow("my-slot", "open", "<button><slot></slot></button>");</script>""".replace("BIG", "<i></i>" * 70)
 SIMPLE = """<!doctype html><style>.loud{text-transform:uppercase}.gone{display:none}</style>
 <p>Hold 1<p>Hold 2<p>Hold 21<p>Ho<b>ld</b> 2<i>2</i><p>Hold 3<span class=gone>x</span>1<p>Hold 3<i class=gone>1</i>2<p>Hold<p>3<p>3
-<p class=loud>hold 4<p>Two&nbsp; words<p>\uff28old 5<p>\ufb01nd<p>Stra\u00dfe<p>caf\u00e9<p>cafe\u0301 2<p>1 \u2013 2<p>\u2460<p>&#11;Six&#12;7
-<p>it's "so"<p>it's so<p>say "so"<script>"Hold 8"</script><template><p>Hold 8</template>
-<button>Hold 1</button><button>Hold 2</button><button>\uff28old 3</button><button title="Hold 4"></button><button title="\uff28old 5"></button>
-<button aria-label="Hold 6">x</button><button class=loud>hold 7</button><button title="Hold 8">Hold 7b</button>
-<button>H<b>old</b> 9</button><button aria-labelledby=by></button><i id=by>Hold 10</i><label for=to>Hold 11</label><button id=to></button>
-<label>Hold 12 <button></button></label><input type=button value="Hold 13"><div role=button>Hold 14</div><button>it's "so"</button>
-<button>it's so</button><a href=#a>Go 1</a><svg><a href=#b><text>Go 2</text></a></svg><svg><a href=#b aria-label="Go 3"></a></svg>
-<img alt="Icon 1" src=""><img title="Icon 2" src=""><math><mi>Hold 15</mi></math><button>caf\u00e9</button><button>Stra\u00dfe</button>"""
+<p class=loud>hold 4<p>Two&nbsp; words<p>\uff28old 5<p>\ufb01nd<p>Stra\u00dfe<p>caf\u00e9<p>cafe\u0301 2<p>1 \u2013 2<p>\u2460
+<p>&#11;Six&#12;7<p>it's "so"<p>it's so<p>say "so"<script>"Hold 8"</script><template><p>Hold 8</template>
+<button>Hold 1</button><button>Hold 2</button><button>\uff28old 3</button><button title="Hold 4"></button>
+<button title="\uff28old 5"></button><button aria-label="Hold 6">x</button><button class=loud>hold 7</button>
+<button title="Hold 8">Hold 7b</button><button>H<b>old</b> 9</button><button aria-labelledby=by></button><i id=by>Hold 10</i>
+<label for=to>Hold 11</label><button id=to></button><label>Hold 12 <button></button></label><input type=button value="Hold 13">
+<div role=button>Hold 14</div><button>it's "so"</button><button>it's so</button><a href=#a>Go 1</a>
+<svg><a href=#b><text>Go 2</text></a></svg><svg><a href=#b aria-label="Go 3"></a></svg><img alt="Icon 1" src="">
+<img title="Icon 2" src=""><math><mi>Hold 15</mi></math><button>caf\u00e9</button><button>Stra\u00dfe</button>"""
+MANY_ODD = SIMPLE.replace("<p>Hold 2<", "<p>Hold 2" + "".join(map(chr, range(0xC0, 0x140))) + "<")
 BELONGS = ("css{button} @row-of {}", "css{a} @row-of {}", "role{link} @row-of {}", "css{td} @row-of {}", "css{a} @inside {}")
 
 
@@ -86,7 +88,7 @@ def compared(live: LivePage) -> tuple[int, int]:
         if on_part is None:
             continue
         told += 1
-        number = on_part[0].places[on_part[1]][1]
+        number = on_part.taken.places[on_part.index][1]
         same = connection.call(live.context, f"() => globalThis.whole.indexOf(globalThis.waryHoundTaken[{number}])")
         assert [taken.places[i] for i in on_whole] == [(live.context, same)], text
     return sole, told
@@ -179,13 +181,14 @@ def test_what_stands_before_a_place_is_counted_without_being_taken(browser: Brow
     assert asked is not None
     told = glimpse(live._connection, live.context, "", ORDINARY, asked)
     assert told is not None
-    taken, index = told
-    assert len(taken.page) < 10
+    assert len(told.taken.page) < 10
     nested = asked_for(parse("role{listitem}#3"))  # in one that stands before it
     assert nested is not None
     assert glimpse(live._connection, live.context, "", ORDINARY, nested) is not None
     live.script("() => { document.querySelectorAll('p')[248].firstChild.title = 'this'; }")
-    assert glimpse(live._connection, live.context, "", ORDINARY, asked)[0].page[index].attributes["title"] == "this"  # type: ignore[index]
+    again = glimpse(live._connection, live.context, "", ORDINARY, asked)
+    assert again is not None
+    assert again.taken.page[again.index].attributes["title"] == "this"
     live.close()
 
 
@@ -205,4 +208,30 @@ def test_a_name_is_found_on_a_part_only_where_a_witness_agrees(chromium: Browser
     assert not told("css{button:nth-of-type(1)}")
     live.script("() => { document.documentElement.remove(); }")  # as where a document has only begun
     assert not told()
+    live.close()
+
+
+def test_the_only_one_that_can_be_meant_is_seen_at_once_for_a_click(
+    browser: Browser, tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
+    held = "<button onclick='document.title=this.value' value={n}>Hold {n}</button>"
+    rows = "".join(f"<tr><td>Night {n}<td>{held}".replace("{n}", str(n)) for n in range(90))
+    (tmp_path / "rows.html").write_text(f"<!doctype html><button>SAVE</button><table>{rows}</table>")
+    live = browser.open((tmp_path / "rows.html").as_uri())
+    ways = ['role{button "Hold 3"}', "text{Hold 3}", "role{button}#5", "css{button} @row-of text{Night 3}"]
+    live.click(ways[0])
+    for way in ways:
+        live.script("() => { document.title = ''; }")
+        with caplog.at_level("DEBUG", "wary_hound.browser"):
+            caplog.clear()
+            live.click(way)
+        looks = [record.args[0] for record in caplog.records if record.args]  # type: ignore[index]
+        assert looks[: looks.index("input.performActions")] == ["script.callFunction"], way
+        assert live.title() == "3"
+    live.click("text{Hold 88}")  # it must be scrolled to
+    assert live.title() == "88"
+    live.limit = 0.3
+    with pytest.raises(BrowserTimeout, match="no matches"):
+        live.click('role{button "Save"}')
+    assert live._connection.call(live.context, "() => globalThis.waryHoundPress") is None  # nobody's press is held back
     live.close()

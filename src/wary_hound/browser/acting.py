@@ -13,11 +13,11 @@ from pathlib import Path
 from typing import Any
 
 from wary_hound.browser import input as sources
-from wary_hound.browser.capture import script
 from wary_hound.browser.connection import Asked
 from wary_hound.browser.dialogs import Dialogs, Kind
 from wary_hound.browser.keys import KEYS
 from wary_hound.browser.protocol import Json
+from wary_hound.browser.scripts import script
 from wary_hound.browser.target import Guard, Ready, Target, Where
 from wary_hound.browser.view import View
 from wary_hound.errors import BrowserError, BrowserTimeout, DocumentGone, ElementGone

@@ -10,15 +10,13 @@ import base64
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cache
-from importlib import resources
-from itertools import dropwhile
 from typing import Any
 
 import numpy as np
 
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import closed_roots
+from wary_hound.browser.scripts import MOST_ELEMENTS, walking
 from wary_hound.browser.waiting import apart
 from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone
 from wary_hound.page import Facts, Page
@@ -28,31 +26,12 @@ from wary_hound.page.secrets import ORDINARY, Secrets, masked
 from wary_hound.page.text import BLOCK, REPLACED
 
 MOST_FRAMES = 500
-MOST_ELEMENTS = 200_000
-"""Of one document; capture.js counts them."""
 HIGHEST = 16_000
 MOST_TRIES = 4
 """How often a page is taken that changes all the time; the last is kept, with a note."""
 NOT_KNOWN, NOT_ASKED = -1, -2
 """In place of how many elements there are in all trees, see hosts.js."""
-FRAME = "() => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); })"
-"""Waits until a frame has been drawn; on a page that is not drawn, a tenth of a second."""
-DRAWN = f"() => globalThis.waryHoundDrawing || ({FRAME})()"
-"""Waits for the frame of what was done last, as heard.js has begun to; in another document, for the next one."""
 _CHANGES = "() => globalThis.waryHoundWatch ? globalThis.waryHoundWatch.changes() : -1"
-
-
-@cache
-def script(name: str) -> str:
-    """One of the JavaScript files that ship with this package: a function, without the remarks above it."""
-    lines = (resources.files("wary_hound.browser") / name).read_text(encoding="utf-8").splitlines(keepends=True)
-    return "".join(dropwhile(lambda line: line.startswith("//"), lines))
-
-
-@cache
-def taking() -> str:
-    """The function that takes one document whole, given its closed shadow roots."""
-    return f"(...roots) => ({script('capture.js')})({script('shown.js')}, null, ...roots)"
 
 
 @dataclass
@@ -93,6 +72,14 @@ class Capture:
 
 
 @dataclass(frozen=True)
+class Seen:
+    """What ready.js saw of an element, by its number in the walk."""
+
+    number: int
+    answer: list[Any]
+
+
+@dataclass(frozen=True)
 class Part:
     """A part of a page as it was taken, which elements are there with all that is in them, and for each plan how many elements
     before the place that it asks for were counted and not taken."""
@@ -100,6 +87,8 @@ class Part:
     taken: Capture
     complete: frozenset[int]
     passed: tuple[int, ...]
+    seen: Seen | None
+    """Of the only element that can be meant, where it is to be pressed."""
 
 
 def capture(connection: Connection, context: str, time: str, secrets: Secrets = ORDINARY, *, fresh: bool = True) -> Capture:
@@ -116,16 +105,19 @@ def capture(connection: Connection, context: str, time: str, secrets: Secrets = 
     return apart(lambda: assembled(taken, context, time, secrets, () if whole else (note,)))
 
 
-def part(connection: Connection, context: str, time: str, secrets: Secrets, plans: str, *, undrawn: bool = False) -> Part | None:
+def part(
+    connection: Connection, context: str, time: str, secrets: Secrets, plans: str, *, undrawn: bool = False, press: bool = False
+) -> Part | None:
     """What the outermost document shows of what some plans (JSON) ask for, as sieve.js lets it through. None where the sieve cannot
-    tell, or the document changes meanwhile. `undrawn`: once a frame shows what was done last."""
-    answer = _walked(connection, context, plans, fresh=False, undrawn=undrawn)
+    tell, or the document changes meanwhile. `undrawn`: once a frame shows what was done last; `press`: with what ready.js sees."""
+    answer = _walked(connection, context, plans, fresh=False, undrawn=undrawn, press=press)
     if answer is None:
         return None
     here, unchanged = document_of(answer[0], [])
+    seen = Seen(*answer[1:]) if len(answer) > 1 else None
     if not unchanged:
         return None
-    return Part(assembled({context: here}, context, time, secrets), frozenset(here.complete), tuple(here.passed))
+    return Part(assembled({context: here}, context, time, secrets), frozenset(here.complete), tuple(here.passed), seen)
 
 
 def documents(connection: Connection, context: str, fresh: bool = True) -> tuple[dict[str, Document], bool]:
@@ -208,34 +200,20 @@ def document_of(text: str, frames: list[str]) -> tuple[Document, bool]:
     return here, not data["changes"]
 
 
-def _walked(connection: Connection, context: str, plans: str, fresh: bool, undrawn: bool = False) -> Any:
+def _walked(connection: Connection, context: str, plans: str, fresh: bool, undrawn: bool = False, press: bool = False) -> Any:
     """What capture.js gives of one document and all its shadow trees, by `plans` (JSON) for the sieve where there are any."""
     shown: list[str] = []
     answered, total = 0, NOT_KNOWN if connection.total is None else NOT_ASKED
     while True:
         roots = ({"sharedId": root} for root in shown)
-        answer = connection.call(context, _walking(), plans, answered, int(fresh), total, int(undrawn and not answered), *roots)
+        flags = int(undrawn and not answered), int(press)
+        answer = connection.call(context, walking(), plans, answered, int(fresh), total, *flags, *roots)
         if not isinstance(answer, dict):
             return answer
         if "count" in answer:
             total = connection.total(context) if connection.total else NOT_KNOWN
         else:
             shown, answered = closed_roots(answer["ask"]), 1
-
-
-@cache
-def _walking() -> str:
-    """hosts.js, and capture.js once nothing is left to ask."""
-    return f"""async (plans, answered, fresh, total, undrawn, ...shown) => {{
-      if (undrawn) await ({DRAWN})();
-      if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
-        return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
-      }}
-      const found = ({script("hosts.js")})(answered, fresh, total, ...shown);
-      if (found.ask || found.count) return found;
-      const sieve = plans ? (page) => ({script("sieve.js")})(JSON.parse(plans), found.trees, page) : null;
-      return ({script("capture.js")})({script("shown.js")}, sieve, ...found.roots);
-    }}"""
 
 
 def _events(collected: _Collected, taken: dict[str, Document], context: str, origin: tuple[float, float]) -> Iterator[Event]:

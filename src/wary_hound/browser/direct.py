@@ -8,7 +8,6 @@ from __future__ import annotations
 import json
 from functools import lru_cache
 
-from wary_hound.browser import capture as capturing
 from wary_hound.locator.explain import unknowable
 from wary_hound.locator.values import Boundary, Locator
 
@@ -32,23 +31,3 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
         inside = inside or hop.boundary is Boundary.SHADOW
         hops.append([str(hop.boundary), finder.strategy, finder.expression, finder.ordinal or 0])
     return None if locator.hops[-1].boundary or unknowable(None, locator) else hops
-
-
-@lru_cache(maxsize=1)
-def ready_script() -> str:
-    """ready.js, with find.js, shown.js and heard.js as its first arguments."""
-    given = ", ".join(capturing.script(f"{name}.js") for name in ("find", "shown", "heard"))
-    return f"(...rest) => ({capturing.script('ready.js')})({given}, ...rest)"
-
-
-@lru_cache(maxsize=1)
-def state_script() -> str:
-    """state.js, with shown.js as its first argument."""
-    return f"(element) => ({capturing.script('state.js')})({capturing.script('shown.js')}, element)"
-
-
-@lru_cache(maxsize=1)
-def sole_script() -> str:
-    """Gives the one element that find.js finds for the ways of `direct_form`, or null."""
-    find = f"({capturing.script('find.js')})(JSON.parse(ways))"
-    return f"(ways) => {{ const found = {find}; return found?.length === 1 ? found[0] : null; }}"

@@ -20,7 +20,7 @@ from wary_hound.errors import LocatorError
 from wary_hound.locator.blocks import MOST_IN_A_ROW, ROW_ROLES, ROW_TAGS, row_of
 from wary_hound.locator.evaluate import TOP, find_in
 from wary_hound.locator.kinds.label import plain_label
-from wary_hound.locator.values import Finder, Locator, Relation
+from wary_hound.locator.values import Finder, Locator, Relation, TextQuery
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES, LABELABLE, NAMING
 from wary_hound.page.roles import ALIASES, BY_INPUT, BY_TAG, TEXT_INPUT
@@ -29,6 +29,8 @@ from wary_hound.page.secrets import Secrets
 Plan = dict[str, Any]
 MOST_WITNESSES = 3
 """So many are asked for beside a locator: one that agrees is enough, and each costs time."""
+_UNARMED = "() => { if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort(); globalThis.waryHoundPress = null; }"
+"""Ends that ready.js listens for a press of an element which is not meant."""
 _PLAIN = re.compile(r"(?:[\w-]+|\*)?(?:[#.][\w-]+|\[[\w-]+(?:[~^$*|]?=(?:[\w-]+|\"[^\"\\]*\"|'[^'\\]*'))?\])*")
 """CSS selectors of one element alone: nothing of its neighbours, places or states."""
 _BY_RULE = {
@@ -65,19 +67,39 @@ def asked_for(locator: Locator, witnesses: Sequence[Locator] = ()) -> AskedFor |
     return AskedFor(locator, agreeing, json.dumps([own, *map(_plan_of, agreeing)]))
 
 
+@dataclass(frozen=True, slots=True)
+class Glimpse:
+    """A capture of a part of a page, the index of the element that a locator means there, and what ready.js has seen of it where it
+    is to be pressed."""
+
+    taken: capturing.Capture
+    index: int
+    seen: list[Any]
+
+
 def glimpse(
-    connection: Connection, context: str, time: str, secrets: Secrets, asked: AskedFor, undrawn: bool = False
-) -> tuple[capturing.Capture, int] | None:
-    """A capture of a part of the page in which a locator finds the one element that it finds on the whole, and that element's
-    index; None where it does not find one, none of its witnesses agrees, or a part cannot tell. `time` (ISO 8601) goes into the
-    facts; `undrawn`: once a frame shows what was done last. Errors as of `capture`."""
-    part = capturing.part(connection, context, time, secrets, asked.plans, undrawn=undrawn)
+    connection: Connection,
+    context: str,
+    time: str,
+    secrets: Secrets,
+    asked: AskedFor,
+    *,
+    undrawn: bool = False,
+    press: bool = False,
+) -> Glimpse | None:
+    """A part of the page in which a locator finds the one element that it finds on the whole; None where it does not find one, none
+    of its witnesses agrees, or a part cannot tell. `time` (ISO 8601) goes into the facts; `undrawn`: once a frame shows what was
+    done last; `press`: the element is to be clicked. Errors as of `capture`."""
+    part = capturing.part(connection, context, time, secrets, asked.plans, undrawn=undrawn, press=press)
     if part is None:
         return None
     locators = (asked.locator, *asked.agreeing)
     index, *others = (_sole(part, locator, passed) for locator, passed in zip(locators, part.passed, strict=True))
-    told = not others or index in others
-    return (part.taken, index) if index >= 0 and told else None
+    told = index >= 0 and (not others or index in others)
+    itself = told and part.seen is not None and part.seen.number == part.taken.places[index][1]
+    if part.seen is not None and not itself:
+        connection.call_if_there(context, _UNARMED)
+    return Glimpse(part.taken, index, part.seen.answer if part.seen and itself else []) if told else None
 
 
 def _sole(part: capturing.Part, locator: Locator, passed: int) -> int:
@@ -108,15 +130,16 @@ def _plan_of(locator: Locator) -> Plan | None:
     if len(locator.hops) != 1 or locator.hops[0].boundary:
         return None
     finder = locator.hops[0].finder
-    if not finder.relations:
-        return _plan(finder)
-    if len(finder.relations) > 1 or finder.ordinal is not None or _plan(finder) is None:
+    own = _plan(finder)
+    if not finder.relations or own is None:
+        return own
+    if len(finder.relations) > 1 or finder.ordinal is not None:
         return None
     relation, anchor = finder.relations[0].relation, finder.relations[0].anchor
     plan = _plan(anchor) if not anchor.relations and anchor.ordinal is None else None
     if plan is None or relation not in (Relation.ROW_OF, Relation.INSIDE):
         return None
-    return {**plan, "rows": _ROWS if relation is Relation.ROW_OF else None}
+    return {**plan, "rows": _ROWS if relation is Relation.ROW_OF else None, "target": own.get("selector", "*")}
 
 
 def _plan(finder: Finder) -> Plan | None:
@@ -127,7 +150,8 @@ def _plan(finder: Finder) -> Plan | None:
             return {"kind": "text", "text": query.text, "part": query.part}
         case "role":
             tags, selector = _tags(query.role), _selector(query.role)
-            plan = {"kind": "role", "text": query.name.text if query.name else ""}
+            name = query.name or TextQuery("", part=False)
+            plan = {"kind": "role", "text": name.text, "part": name.part}
             plan |= {"selector": selector, "tags": tags, "naming": NAMING}
             if (place := finder.ordinal) is None:
                 return plan
@@ -135,7 +159,7 @@ def _plan(finder: Finder) -> Plan | None:
             return {**plan, "place": place, "most": place + place // 4 + 10, "sure": "" if query.name else _sure(query.role)}
         case "label":
             every = ",".join([*sorted(LABELABLE), *(_marked(role) for role in sorted(CONTROL_ROLES))])
-            return {"kind": "label", "selector": every, "text": plain_label(query.text)}
+            return {"kind": "label", "selector": every, "text": plain_label(query.text), "part": True}  # a colon may follow
         case "css" if _PLAIN.fullmatch(finder.expression):
             return {"kind": "css", "selector": finder.expression, "text": ""}
         case _:

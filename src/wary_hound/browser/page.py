@@ -21,6 +21,7 @@ from wary_hound.browser.picking import Picking
 from wary_hound.browser.pretending import pretend
 from wary_hound.browser.protocol import Event
 from wary_hound.browser.reading import Reading
+from wary_hound.browser.scripts import script
 from wary_hound.browser.target import Target, Where
 from wary_hound.browser.view import View
 from wary_hound.browser.waiting import pause
@@ -210,7 +211,7 @@ class LivePage(Reading):
             context, at = taken.places[index]
             by_context.setdefault(context, []).append((at, str(number)))
         for context, marks in by_context.items():
-            self._connection.call(context, capturing.script("draw.js"), json.dumps(marks))
+            self._connection.call(context, script("draw.js"), json.dumps(marks))
         self._outlined = list(by_context)
         return [taken.page[index] for index in matched]
 
@@ -222,7 +223,7 @@ class LivePage(Reading):
         if found is None:
             return False
         context, node = found
-        self._connection.call(context, capturing.script("draw.js"), '[[0, ""]]', node)
+        self._connection.call(context, script("draw.js"), '[[0, ""]]', node)
         self._outlined = [context]
         return True
 
@@ -230,7 +231,7 @@ class LivePage(Reading):
         """Take the outlines away."""
         for context in self._outlined:
             with contextlib.suppress(BrowserError):  # a frame that has gone has no outlines
-                self._connection.call(context, capturing.script("draw.js"), "[]")
+                self._connection.call(context, script("draw.js"), "[]")
         self._outlined = []
 
     def picking(self) -> Picking:

@@ -16,6 +16,7 @@ from wary_hound.authoring.ranking import Candidate, rank
 from wary_hound.authoring.targets import control_around
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.protocol import Event
+from wary_hound.browser.scripts import script
 from wary_hound.errors import BrowserError, BrowserTimeout, FactsError
 from wary_hound.page import Element
 
@@ -132,7 +133,7 @@ class Picking:
         self._taken = self.live._taken()
         self.pointed = None
         self._contexts = list(dict.fromkeys(context for context, _ in self._taken.places))
-        pick, draw = capturing.script("pick.js"), capturing.script("draw.js")
+        pick, draw = script("pick.js"), script("draw.js")
         tell = {"type": "channel", "value": {"channel": CHANNEL}}
         for context in self._contexts:
             self.live._connection.call_if_there(context, draw, "[]")
@@ -146,7 +147,7 @@ class Picking:
             if element is not None:
                 _, top, _, height = element.box
                 low = top + height
-        self.live._connection.call_if_there(self.live.context, capturing.script("saying.js"), json.dumps(lines), low)
+        self.live._connection.call_if_there(self.live.context, script("saying.js"), json.dumps(lines), low)
 
     def _hear(self, event: Event) -> None:
         if event.params.get("channel") == CHANNEL:

@@ -12,7 +12,7 @@ from typing import TypeVar
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.acting import Acting
-from wary_hound.browser.direct import state_script
+from wary_hound.browser.scripts import state_script
 from wary_hound.browser.target import Where
 from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserError, BrowserTimeout
@@ -109,7 +109,7 @@ class Reading(Acting):
     def _told_by_part(self, where: Where, holds: Callable[[Page, int], bool]) -> bool:
         """Whether a part of the page tells that something holds of the one element now; False too where only the whole can tell."""
         part = self._view.glimpse(self._target.meant(where).alternatives[0], (), self._target.deadline)
-        return part is not None and holds(part[0].page, part[1])
+        return part is not None and holds(part.taken.page, part.index)
 
     def _wait_of_one(self, where: Where, wanted: str, holds: Callable[[Page, int], bool]) -> None:
         """The same of one element: where a part of the page tells that it holds, no whole one is taken."""

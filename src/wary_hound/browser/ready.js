@@ -3,7 +3,7 @@
 // frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
 // `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside] with that point, and 1 where browsers take another for
 // the element's middle, or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no
-// longer there, and ["unknown"] where find.js cannot tell. For a frame that the element is in, `dx` and `dy` are the point within it.
+// longer there, and ["unknown"] where find.js cannot tell. With no limit it is one look, by which nothing is scrolled. For a frame that the element is in, `dx` and `dy` are the point within it.
 (find, shown, heard, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
@@ -219,7 +219,7 @@
     point = [x, y, aside ? 1 : 0];
     const inside = rect.right > 0 && rect.bottom > 0 && rect.left < innerWidth && rect.top < innerHeight;
     const by = inside ? cover(x, y, rect.image) : OUTSIDE;
-    if (by && scrolled < 3) {
+    if (by && limit && scrolled < 3) {
       scrolled += 1;
       (rect.image || aimed).scrollIntoView({ block: ["nearest", "start", "center"][scrolled - 1], inline: "nearest", behavior: "instant" });
       last = null;
@@ -241,7 +241,7 @@
       if (!PASSING.has(failed)) why = failed;
       const over = failed === "gone" || failed === "unknown";
       // On a busy machine the limit may come before two frames have: a little longer, for a word that says something.
-      const late = performance.now() - end;
+      const late = limit ? performance.now() - end : Infinity;
       if (over || late > (why ? 0 : GRACE)) return resolve([over ? failed : why || failed, node && node.isConnected ? node : null]);
       await frame();
     }

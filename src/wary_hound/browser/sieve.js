@@ -2,8 +2,9 @@
 // labels and texts rest on. `plans` say what each asks for; whatever is let through in vain costs time only, what is left out by
 // mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only. `trees` is
 // the number of shadow trees in the document.
-// Gives { whole, parts, passed }: elements that are taken with all that is in them, those of which only the tags are, and for each
-// plan how many before the place that it asks for are not taken; null where only the whole document can tell.
+// Gives { whole, parts, passed, sole }: elements that are taken with all that is in them, those of which only the tags are, for each
+// plan how many before the place that it asks for are not taken, and the only element that the first can mean, where there is but
+// one; null where only the whole document can tell.
 (plans, trees, page) => {
   const { kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
@@ -67,9 +68,9 @@
     const inside = target === null ? matching(label, selector) : [asking[9].getElementById.call(document, target)];
     return inside.filter((element) => element && fits(element, selector));
   };
-  // Those whose name or label may read so: where it cannot be put together from several, one must say it; else every letter of it
-  // must be somewhere.
-  const mayRead = (elements, words) => {
+  // Those whose name or label may read so, or have these words in it (`part`): where it cannot be put together from several, one must
+  // say it; else every letter of it must be somewhere.
+  const mayRead = (elements, words, part) => {
     const needed = [...new Set(words)];
     const sources = elements.map((element) => {
       const around = labelsOf(element);
@@ -77,7 +78,8 @@
       return there.includes(null) ? null : { text: there.join(BESIDE), alone: !around.length && !firstIn(element) };
     });
     const said = bareAll(sources.map((source) => (source ? source.text : "")));
-    const may = (source, text) => !source || (source.alone ? text.includes(words) : needed.every((letter) => text.includes(letter)));
+    const says = (text) => (part ? text.includes(words) : text.split(BESIDE).includes(words));
+    const may = (source, text) => !source || (source.alone ? says(text) : needed.every((letter) => text.includes(letter)));
     return elements.filter((_, n) => may(sources[n], said[n]));
   };
 
@@ -106,13 +108,13 @@
   const either = (...conditions) => conditions.filter(Boolean).join(" or ");
   // The elements that a plan may mean by their texts and attributes alone, and all others that have its selector and whose names
   // may rest on more; null where that is not to be told so.
-  const mayBeNamed = ({ selector, tags, naming }, words) => {
+  const mayBeNamed = ({ selector, tags, naming, part }, words) => {
     const said = quoted(words);
     if (!native || !tags || !said || odd() === null) return null;
     const rich = matching(document, `:is(${selector}):is(:has(> *), input, textarea, select, [aria-labelledby], [role])`);
     if (asking[9].querySelector.call(document, "svg, math")) rich.push(...matching(document, `:is(svg, math) :is(${selector})`));
     for (const label of [...around, ...[...labels.values()].flat()]) rich.push(...labelledBy(label, selector));
-    const reads = `contains(${FOLDED}, ${said})`;
+    const reads = part ? `contains(${FOLDED}, ${said})` : `${FOLDED} = ${said}`;
     const own = either(reads, odd(), `(${naming.map((name) => `@${name}`).join("|")})[${reads} or translate(., "${PLAIN}", "")]`);
     const leaves = tags.flatMap((tag) => snapshot(`//${tag}[not(*)][${own}]`)).filter((element) => fits(element, selector));
     return [...new Set([...rich, ...leaves])];
@@ -247,7 +249,7 @@
     if (plan.place && !words) return upTo(plan, asking[9].querySelectorAll.call(document, plan.selector), passed);
     const there = plan.kind === "label" ? labelled(plan.selector)
       : (words && !plan.place && mayBeNamed(plan, words)) || matching(document, plan.selector);
-    const may = words ? mayRead(there, words) : there;
+    const may = words ? mayRead(there, words, plan.part) : there;
     return plan.place ? upTo(plan, may, passed) : may;
   };
   const whole = new Set();
@@ -261,20 +263,26 @@
     }
   };
   // The blocks around an element that may be its row, and as much beside them as tells whether they are.
-  const rows = ({ selector, most }) => (element) => {
+  const rows = ({ selector, most }, blocks) => (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
       const sure = fits(at, selector);
       const small = inside(at).length <= most + 1;
       if (sure || small) take(at);
+      if (sure || small) blocks.push(at);
       if (sure) return;
       if (small) for (const beside of children(parentOf(at))) parts.add(beside);
     }
   };
   const passed = plans.map(() => []);
+  let sole = null;
   for (const [n, plan] of plans.entries()) {
     const elements = meant(plan, passed[n]);
     if (elements === null) return null;
-    elements.forEach(plan.rows ? rows(plan.rows) : take);
+    const blocks = plan.rows ? [] : elements;
+    elements.forEach(plan.rows ? rows(plan.rows, blocks) : take);
+    if (n) continue;
+    const may = plan.target ? new Set(blocks.flatMap((block) => matching(block, plan.target))) : new Set(elements);
+    if (may.size === 1) [sole] = may;
   }
   const restsOn = (element) => {
     const tree = treeOf.call(element);
@@ -299,5 +307,5 @@
     back = passed.flat().map(([element]) => element).filter((element) => parts.has(element) && !whole.has(element));
     back.forEach(take);
   } while (back.length);
-  return { whole, parts, passed: passed.map((some) => some.filter(([element, counts]) => counts && !whole.has(element)).length) };
+  return { whole, parts, sole, passed: passed.map((some) => some.filter(([element, counts]) => counts && !whole.has(element)).length) };
 }

@@ -14,8 +14,9 @@ from typing import Any
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.dialogs import Dialogs
-from wary_hound.browser.direct import direct_form, ready_script, sole_script
+from wary_hound.browser.direct import direct_form
 from wary_hound.browser.protocol import Json
+from wary_hound.browser.scripts import ready_script, sole_script
 from wary_hound.browser.view import View
 from wary_hound.errors import BrowserError, BrowserTimeout, DocumentGone
 from wary_hound.healing import relocate
@@ -88,28 +89,27 @@ class Target:
 
     # --- finding ------------------------------------------------------------------------------------------------------
 
-    def sole(self, where: Where, deadline: float, *, whole: bool = True) -> tuple[capturing.Capture, int]:
+    def sole(self, where: Where, deadline: float) -> tuple[capturing.Capture, int]:
         """A capture in which a locator matches one element, waited for where it does not yet, and that element's index. For a name
-        whose locator is in trouble at the end, the element that the judge is sure of, where it may be used. Where it need not be
-        the `whole` page, it may be a part of it."""
+        whose locator is in trouble at the end, the element that the judge is sure of, where it may be used."""
         locator = self.meant(where)
         first = locator.alternatives[0]
-        known = self.names.get(where) if isinstance(where, str) and self.healing != "off" else None
-        glimpsed = None if whole else self.view.glimpse(first, witnesses_of(known), deadline)
-        if glimpsed is not None:
-            return glimpsed[0], self._remembered(locator, *glimpsed)
+        known = self._known(where)
         for taken in self.view.captures(deadline):
             matched = match(taken.page, first)
             if len(matched) == 1 and (known is None or not contradicted(known, taken.page, matched[0])):
                 return taken, self._remembered(locator, taken, matched[0])
             if self.guard_now(taken.page):
-                return self.sole(where, deadline, whole=whole)
+                return self.sole(where, deadline)
         healing = self.elsewhere(where, taken.page)
         if healing is not None and healing.acted and healing.element is not None:
             return taken, healing.element.index
         if healing is not None:
             raise self.failed(f"waited {self.limit:g} s: {healing}; at the end:", taken.page, locator)
         raise self.failed(f"waited {self.limit:g} s for {locator} to find one element; at the end:", taken.page, locator)
+
+    def _known(self, where: Where) -> Known | None:
+        return self.names.get(where) if isinstance(where, str) and self.healing != "off" else None
 
     def _remembered(self, locator: Locator, taken: capturing.Capture, index: int) -> int:
         self._used[locator] = taken.page[index]
@@ -128,18 +128,23 @@ class Target:
             self.healed.append(another)
         return another
 
-    def one(self, where: Where, deadline: float) -> list[tuple[str, int]]:
-        """The one element: its browsing context and number, then those of the frames that it is in, from the inside."""
-        taken, index = self.sole(where, deadline, whole=False)
+    def one(self, where: Where, deadline: float, *, press: bool = False) -> tuple[list[tuple[str, int]], list[Any]]:
+        """The one element: its browsing context and number, then those of the frames that it is in, from the inside; and what
+        ready.js has seen of it already, where it is to be pressed."""
+        locator = self.meant(where)
+        part = self.view.glimpse(locator.alternatives[0], witnesses_of(self._known(where)), deadline, press=press)
+        if part is not None:
+            return [part.taken.places[self._remembered(locator, part.taken, part.index)]], part.seen
+        taken, index = self.sole(where, deadline)
         hosts = [host for host in taken.page.hosts(index) if taken.page.hosted[host].kind == FRAME]
-        return [taken.places[at] for at in (index, *reversed(hosts))]
+        return [taken.places[at] for at in (index, *reversed(hosts))], []
 
     def node(self, where: Where) -> tuple[str, Json]:
         """The document of the one element and a reference to it there, whatever state it is in."""
         deadline = self.deadline
 
         def question() -> tuple[str, Json]:
-            (context, number), *_ = self.one(where, deadline)
+            ((context, number), *_), _ = self.one(where, deadline)
             return context, self._numbered(context, number)
 
         return self.view.ask(question, deadline)
@@ -157,8 +162,8 @@ class Target:
             if direct is not None and (node := self.view.connection.call(self.view.context, sole_script(), direct)) is not None:
                 return self.view.context, {"sharedId": node["sharedId"]}
             part = self.view.glimpse(locator.alternatives[0], (), deadline)
-            taken = part[0] if part is not None else self.view.taken(deadline)
-            matched = match(taken.page, locator.alternatives[0]) if part is None else [part[1]]
+            taken = part.taken if part is not None else self.view.taken(deadline)
+            matched = match(taken.page, locator.alternatives[0]) if part is None else [part.index]
             if len(matched) != 1:
                 return None
             context, number = taken.places[matched[0]]
@@ -178,11 +183,11 @@ class Target:
             if state == "ready":
                 return Ready(self.view.context, {"sharedId": node["sharedId"]}, (at[0], at[1]), bool(at[2]))
         while True:
-            (context, number), *frames = self.one(where, deadline)
+            ((context, number), *frames), seen = self.one(where, deadline, press=wants == "click" and not still)
             if len(self.healed) > healed_before:  # it has had the limit: what was found instead has a moment to be ready
                 deadline, healed_before = max(deadline, time.monotonic() + ANOTHER_LIMIT), len(self.healed)
             try:
-                state, node, *at = self._waited(context, number, wants, deadline, still)
+                state, node, *at = seen if seen[:1] == ["ready"] else self._waited(context, number, wants, deadline, still)
                 aside = False
                 for outer, frame in frames:
                     if state == "ready":

@@ -11,8 +11,9 @@ from typing import Any, TypeVar
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
-from wary_hound.browser.glimpse import asked_for, glimpse
+from wary_hound.browser.glimpse import Glimpse, asked_for, glimpse
 from wary_hound.browser.protocol import Event, Json
+from wary_hound.browser.scripts import DRAWN, FRAME, script
 from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserTimeout, DocumentGone, ElementGone, PageClosed
 from wary_hound.locator.values import Locator
@@ -83,7 +84,7 @@ class View:
         if self.undrawn:
             self.undrawn = False
             with contextlib.suppress(DocumentGone, BrowserTimeout):
-                self.connection.call(self.context, capturing.DRAWN, limit=max(0.5, deadline - time.monotonic()))
+                self.connection.call(self.context, DRAWN, limit=max(0.5, deadline - time.monotonic()))
 
     def must_be_open(self) -> None:
         """PageClosed where the page is there no more."""
@@ -112,14 +113,18 @@ class View:
         """What the page shows now; `fresh` as of `capture`."""
         return self.ask(lambda: capturing.capture(self.connection, self.context, _now(), self._secrets, fresh=fresh), deadline)
 
-    def glimpse(self, locator: Locator, witnesses: Sequence[Locator], deadline: float) -> tuple[capturing.Capture, int] | None:
+    def glimpse(self, locator: Locator, witnesses: Sequence[Locator], deadline: float, *, press: bool = False) -> Glimpse | None:
         """A part of what the page shows in which a locator, and one of its witnesses where there are any, finds the one element
-        that it finds on the whole; None where only the whole can tell."""
+        that it finds on the whole; None where only the whole can tell. `press`: it is to be clicked."""
         asked = asked_for(locator, witnesses)
         if asked is None:
             return None
         undrawn, self.undrawn = self.undrawn, False  # it waits for the frame itself
-        return self.ask(lambda: glimpse(self.connection, self.context, _now(), self._secrets, asked, undrawn), deadline)
+
+        def question() -> Glimpse | None:
+            return glimpse(self.connection, self.context, _now(), self._secrets, asked, undrawn=undrawn, press=press)
+
+        return self.ask(question, deadline)
 
     def captures(self, deadline: float) -> Iterator[capturing.Capture]:
         """The page now, and again whenever it has changed, at least once a second, until the deadline."""
@@ -129,7 +134,7 @@ class View:
             if left <= 0:
                 return
             try:
-                self.connection.call(self.context, capturing.script("changed.js"), int(1000 * min(left, 1.0)), limit=left + 1)
+                self.connection.call(self.context, script("changed.js"), int(1000 * min(left, 1.0)), limit=left + 1)
             except DocumentGone:
                 self.must_be_open()
 
@@ -140,8 +145,8 @@ class View:
         deadline = time.monotonic() + limit
         try:
             left = max(0.0, deadline - time.monotonic())
-            script = capturing.script("settle.js")
-            return bool(self.call(script, QUIET, int(1000 * left), deadline=deadline + 1, waited_for="the page to come to rest"))
+            asked = script("settle.js"), QUIET, int(1000 * left)
+            return bool(self.call(*asked, deadline=deadline + 1, waited_for="the page to come to rest"))
         except BrowserTimeout:
             return False
 
@@ -193,7 +198,7 @@ class View:
         """Wait for the next frame, and for the end of a navigation that an action has started behind a mark."""
         pending = False
         try:
-            self.connection.call(self.context, capturing.FRAME, limit=limit)
+            self.connection.call(self.context, FRAME, limit=limit)
         except DocumentGone:
             if self.closed:
                 return

@@ -11,9 +11,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from wary_hound.browser import capture as capturing
 from wary_hound.browser.network import Request
 from wary_hound.browser.page import LivePage
+from wary_hound.browser.scripts import script
 from wary_hound.errors import BrowserError, WaryHoundError
 from wary_hound.journey.parts import Planned
 from wary_hound.journey.steps import THE_PAGE
@@ -106,7 +106,7 @@ class Breaking:
         matched = match(taken.page, locator.alternatives[0])
         for place in matched if self.change in ("another text", "hidden", "shown") else matched[:1]:
             context, number = taken.places[place]
-            live._connection.call_if_there(context, capturing.script("break.js"), number, self.change)
+            live._connection.call_if_there(context, script("break.js"), number, self.change)
         return bool(matched)
 
     # --- absence ------------------------------------------------------------------------------------------------------

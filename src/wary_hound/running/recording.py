@@ -17,6 +17,7 @@ from urllib.parse import urlsplit
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.page import LivePage
 from wary_hound.browser.protocol import Event
+from wary_hound.browser.scripts import script, taking
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.journey.data import literal
 from wary_hound.journey.draft_book import DraftBook
@@ -357,7 +358,7 @@ class Recorder:
             for at, n in list(enumerate(self.steps))[-SHOWN:]
         ]
         state = json.dumps({"lines": lines, "count": len(self.steps), "checking": self._checking})
-        panel, draw = capturing.script("panel.js"), capturing.script("draw.js")
+        panel, draw = script("panel.js"), script("draw.js")
         self.live._connection.call_if_there(self.live.context, f"(tell, state) => ({panel})(tell, {draw}, state)", _tell(), state)
 
     @property
@@ -387,7 +388,7 @@ def _at(taken: capturing.Capture, context: str, number: int) -> Element | None:
 
 
 def _record() -> str:
-    return f"(tell) => ({capturing.script('record.js')})(tell, {capturing.taking()})"
+    return f"(tell) => ({script('record.js')})(tell, {taking()})"
 
 
 def _tell() -> dict[str, Any]:
