@@ -13,6 +13,7 @@ import statistics
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from evaluation import season
@@ -80,24 +81,29 @@ def overhead(browser: Browser, folder: Path) -> None:
             move = [{"type": "pointerMove", "x": 0, "y": 0, "origin": origin}]
             press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
             actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
+            way = {"type": "css", "value": "tr:nth-child(90) button, #b"}
             looking, bare, ours = [], [], []
-            for _ in range(15):  # each on its own: in some browsers what comes next waits for the frame of what was done last
-                start = time.perf_counter()
-                way = {"type": "css", "value": "tr:nth-child(90) button, #b"}
-                live._connection.send("browsingContext.locateNodes", context=ready.context, locator=way)
-                looking.append(time.perf_counter() - start)
-                start = time.perf_counter()
-                live._connection.send("input.performActions", context=ready.context, actions=actions)
-                bare.append(time.perf_counter() - start)
-            for _ in range(15):
-                start = time.perf_counter()
-                live.click(locator)
-                ours.append(time.perf_counter() - start)
+            # In turns, as the machine is faster and slower; six of a kind without the first, since in some browsers what comes
+            # next waits for the frame of what was done last.
+            for _ in range(5):
+                looks, inputs = [], []
+                for _ in range(6):
+                    looks.append(timed(live._connection.send, "browsingContext.locateNodes", context=ready.context, locator=way))
+                    inputs.append(timed(live._connection.send, "input.performActions", context=ready.context, actions=actions))
+                looking += looks[1:]
+                bare += inputs[1:]
+                ours += [timed(live.click, locator) for _ in range(6)][1:]
             look, one, other = statistics.median(looking), statistics.median(bare), statistics.median(ours)
             print(
                 f"{len(page):8,}  {locator:>44} {look * 1e3:6.0f}ms {one * 1e3:5.0f}ms {other * 1e3:5.0f}ms "
                 f"{other / (look + one):6.1f} {other / one:9.1f}"
             )
+
+
+def timed(what: Callable[..., object], *arguments: object, **named: object) -> float:
+    start = time.perf_counter()
+    what(*arguments, **named)
+    return time.perf_counter() - start
 
 
 def large(page: Page) -> list[str]:
