@@ -6,17 +6,19 @@ click was received by the element or what is in it.
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager, suppress
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from wary_hound.browser import input as sources
-from wary_hound.browser.connection import Asked
 from wary_hound.browser.dialogs import Dialogs, Kind
 from wary_hound.browser.keys import KEYS
-from wary_hound.browser.protocol import Json
+from wary_hound.browser.protocol import Event, Json
 from wary_hound.browser.scripts import script
 from wary_hound.browser.target import Guard, Ready, Target, Where
 from wary_hound.browser.view import View
@@ -39,13 +41,30 @@ def _holds(text: str, held: str, most: int) -> bool:
     return said == there or (most >= 0 and said[: len(there)] == there and len(held) >= most) or (not there and not said)
 
 
-_HEARD = "(early) => globalThis.waryHoundPress ? globalThis.waryHoundPress.hear(early) : null"
+_HEARD = "() => globalThis.waryHoundPress ? globalThis.waryHoundPress.hear() : null"
 """What heard.js tells of the press that ready.js has listened for; null where nobody listens."""
-_ASK_AGAIN = "again"
+_SAYING = """(say) => {
+  globalThis.waryHoundSay = say;
+  return globalThis.waryHoundPress ? globalThis.waryHoundPress.number : 0;
+}"""
+"""Has heard.js say it of itself from now on; the number of the press that is listened for now."""
+_CHANNEL = "wary-hound-press"
 _TICKED = f"""(e) => [
   e.checked ?? e.getAttribute("aria-checked") === "true", !({script("shown.js")})(e, 1) && Boolean(e.labels && e.labels.length),
 ]"""
 """Whether a box is ticked, and whether the page hides it behind its label."""
+
+
+def _said_of(number: float, event: Event) -> bool:
+    """Whether an event is what heard.js says of a press."""
+    ours = event.method == "script.message" and event.params.get("channel") == _CHANNEL
+    return ours and json.loads(event.params["data"]["value"])[0] == number
+
+
+def _told(event: Event) -> list[Any]:
+    """What it says there; empty where it is to be asked for."""
+    told: list[Any] = json.loads(event.params["data"]["value"])[1:]
+    return told
 
 
 class Acting:
@@ -102,8 +121,8 @@ class Acting:
             return
         still = False
         while True:
-            ready, mark, early = self._acted(where, "click", act, deadline, at, still=still)
-            if self._received(where, ready, mark, early, deadline):
+            ready, mark = self._acted(where, "click", act, deadline, at, still=still)
+            if self._received(where, ready, mark, deadline):
                 return
             still = True
 
@@ -124,7 +143,7 @@ class Acting:
             return sources.clicks(move, buttons)
 
         deadline = self._target.deadline
-        _, mark, _ = self._acted(where, wants, act, deadline)
+        _, mark = self._acted(where, wants, act, deadline)
         self._view.after_action(mark, max(1.0, deadline - time.monotonic()))
 
     def drag(self, where: Where, onto: Where | None = None, *, by: tuple[int, int] = (0, 0), steps: int = 4) -> None:
@@ -159,23 +178,25 @@ class Acting:
         middle = "() => [Math.floor(innerWidth / 2), Math.floor(innerHeight / 2)]"
         self._perform(self.context, sources.wheel(right, down, point=self._view.call(middle, deadline=self._target.deadline)))
 
-    def _heard(self, ready: Ready, early: Asked | None, limit: float) -> Any:
-        """What heard.js tells of a click; asked again where it could not tell `early`."""
-        connection = self._view.connection
-        if early is not None:
+    def _heard(self, ready: Ready, mark: int, limit: float) -> Any:
+        """What heard.js tells of a click behind a mark, asked for where it does not say it of itself."""
+        connection, said = self._view.connection, partial(_said_of, ready.press)
+        if ready.press:
             with suppress(BrowserTimeout):
-                told = connection.called(early, limit=min(HEARING, limit))
-                if told != _ASK_AGAIN:
+                event = connection.await_event(said, "what was heard of a click", min(HEARING, limit), mark)
+                if told := _told(event):
                     return told
-        return connection.call(ready.context, _HEARD, 0, limit=limit)
+        asked = connection.call(ready.context, _HEARD, limit=limit)
+        # It may have come too late, and just before that.
+        return asked or next((told for event in connection.since(mark) if said(event) and (told := _told(event))), None)
 
-    def _received(self, where: Where, ready: Ready, mark: int, early: Asked | None, deadline: float) -> bool:
+    def _received(self, where: Where, ready: Ready, mark: int, deadline: float) -> bool:
         """Whether a click was received by its element or what is in it; False where it was held back, the page replaced the element
         meanwhile, or a guard has cleared away what received it, so that it is to be clicked again. BrowserError where something
         else received it, or it was held back until the deadline."""
         left = max(1.0, deadline - time.monotonic())
         try:
-            heard = self._heard(ready, early, left)
+            heard = self._heard(ready, mark, left)
         except DocumentGone:  # it went elsewhere: whatever was clicked has heard it
             self._view.after_action(mark, left)
             return True
@@ -361,39 +382,40 @@ class Acting:
         at: tuple[int, int] = (0, 0),
         *,
         still: bool = True,
-    ) -> tuple[Ready, int, Asked | None]:
+    ) -> tuple[Ready, int]:
         """Wait until an element is ready and act, given the move to it; again where it was taken out of the page in between. Where
-        that happens again and again, the point at which it stood is moved to: what stands there now is looked at afterwards. For a
-        click, what is heard of it is asked for with it: that is given last."""
+        that happens again and again, the point at which it stood is moved to: what stands there now is looked at afterwards. Gives
+        the mark behind which the input was sent, too."""
         gone = 0
         while True:
-            ready, mark = self._target.ready(where, wants, deadline, still=still), self._view.connection.mark
+            ready = self._target.ready(where, wants, deadline, still=still)
+            if wants == "click" and not ready.press:
+                ready = replace(ready, press=self._listening(ready.context))
+            mark = self._view.connection.mark
             x, y = ready.point
             itself = gone < MOST_GONE and not ready.aside and (still or ready.context != self.context)
             move = sources.to_element(ready.node, *at) if itself else sources.to_point(x + at[0], y + at[1])
             try:
-                early = self._send(ready.context if itself else self.context, act(move), ready.context if wants == "click" else "")
-                return ready, mark, early
+                self._send(ready.context if itself else self.context, act(move))
+                return ready, mark
             except (DocumentGone, ElementGone):
                 gone += 1
                 if self._view.closed:
-                    return ready, mark, None  # it closed itself by what was done
+                    return ready, mark  # it closed itself by what was done
                 if time.monotonic() > deadline:
                     raise
 
-    def _send(self, context: str, actions: list[Json], heard_in: str = "") -> Asked | None:
-        """Perform input, and ask with it what is heard of it in a document where there is one, without waiting for that."""
-        connection, early = self._view.connection, None
+    def _listening(self, context: str) -> float:
+        """Has heard.js in a document say what it hears; the number of the press that it listens for now, 0 where there is none."""
+        channel = {"type": "channel", "value": {"channel": _CHANNEL}}
+        return float(self._view.connection.call_if_there(context, _SAYING, channel) or 0)
+
+    def _send(self, context: str, actions: list[Json]) -> None:
+        """Perform input."""
+        connection = self._view.connection
         with connection.exclusive():
             self._to_front_for_input()
-            try:
-                early = connection.begin_call(heard_in, _HEARD, 1) if heard_in else None
-                connection.send("input.performActions", context=context, actions=actions, limit=self.limit)
-            except BaseException:
-                if early is not None:
-                    connection.forget(early)
-                raise
-        return early
+            connection.send("input.performActions", context=context, actions=actions, limit=self.limit)
 
     def _to_front_for_input(self) -> None:
         """Input goes to the page that is before the others; pages behind it are not drawn, and may never answer."""

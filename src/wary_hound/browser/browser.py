@@ -31,7 +31,7 @@ VIEWPORT = (1280, 800)
 EVENTS = [
     "browsingContext.userPromptOpened", "browsingContext.navigationStarted", "browsingContext.domContentLoaded",
     "browsingContext.load", "browsingContext.fragmentNavigated", "browsingContext.navigationFailed",
-    "browsingContext.contextCreated", "browsingContext.contextDestroyed", "log.entryAdded",
+    "browsingContext.contextCreated", "browsingContext.contextDestroyed", "log.entryAdded", "script.message",
 ]  # fmt: skip
 WHERE_THERE = ["browsingContext.navigationAborted"]
 """Events that not every browser has."""

@@ -242,7 +242,8 @@ class Connection:
 
     def since(self, mark: int) -> Iterator[Event]:
         """The events behind a mark that are still kept, in order."""
-        return iter([event for number, event in tuple(self._events) if number >= mark])
+        kept = tuple(self._events)
+        return iter([event for _, event in kept[max(0, mark - kept[0][0]) :]] if kept else [])
 
     def await_event(self, happened: Callable[[Event], bool], waited_for: str, limit: float, mark: int = 0) -> Event:
         """Wait for an event, among those kept behind a mark first, and give it. BrowserTimeout at the limit (seconds)."""

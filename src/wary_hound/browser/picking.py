@@ -55,7 +55,6 @@ class Picking:
         heard = [("script.message", self._hear), ("browsingContext.load", self._moved)]
         heard.append(("browsingContext.contextDestroyed", self._moved))
         self._offs = [connection.on(method, handler) for method, handler in heard]
-        connection.send("session.subscribe", events=["script.message"])
         self._install()
         return self
 

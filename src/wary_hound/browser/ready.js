@@ -1,8 +1,8 @@
 // Waits until one element can be acted on: attached, shown, still, enabled, in view and not covered at the point of action. A click
 // is looked at a second time where it is pressed, and held back where that does not hold any more; all else must be `still` over two
 // frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
-// `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside] with that point, and 1 where browsers take another for
-// the element's middle, or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no
+// `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside, number] with that point, 1 where browsers take another
+// for the element's middle, and the number of the press that is listened for, 0 where nobody could be told of it; or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no
 // longer there, and ["unknown"] where find.js cannot tell. With no limit it is one look, by which nothing is scrolled. For a frame that the element is in, `dx` and `dy` are the point within it.
 (find, shown, heard, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
   let node = null;
@@ -85,7 +85,7 @@
     const ended = new AbortController();
     const press = globalThis.waryHoundPress = {
       node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended, leaves: true,
-      leads: true,
+      leads: true, number: Math.random(),
     };
     press.over = new Promise((over) => { press.finish = over; });
     ended.signal.addEventListener("abort", press.finish);
@@ -236,7 +236,8 @@
         if (globalThis.waryHoundPress) globalThis.waryHoundPress.ended.abort();  // of one that never came
         globalThis.waryHoundPress = null;
         if (wants === "click" && dx === undefined) arm(still || looks > 1);
-        return resolve(["ready", aim(), ...point]);
+        const press = globalThis.waryHoundSay && globalThis.waryHoundPress;
+        return resolve(["ready", aim(), ...point, press ? press.number : 0]);
       }
       if (!PASSING.has(failed)) why = failed;
       const over = failed === "gone" || failed === "unknown";

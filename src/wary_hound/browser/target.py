@@ -54,13 +54,14 @@ class Guard:
 
 @dataclass(frozen=True, slots=True)
 class Ready:
-    """An element that can be acted on: its document, a reference to it there, the point of action in the window of the page, and
-    whether the protocol takes another for the element's middle."""
+    """An element that can be acted on: its document, a reference to it there, the point of action in the window of the page,
+    whether the protocol takes another for the element's middle, and the number of the press that is listened for."""
 
     context: str
     node: Json
     point: tuple[float, float]
     aside: bool = False
+    press: float = 0.0
 
 
 class Target:
@@ -181,23 +182,23 @@ class Target:
             self.view.undrawn = False  # it looks over two frames itself, or again at the press
             state, node, *at = self.view.ask(lambda: self._waited(self.view.context, direct, wants, deadline, still), deadline)
             if state == "ready":
-                return Ready(self.view.context, {"sharedId": node["sharedId"]}, (at[0], at[1]), bool(at[2]))
+                return Ready(self.view.context, {"sharedId": node["sharedId"]}, (at[0], at[1]), bool(at[2]), at[3])
         while True:
             ((context, number), *frames), seen = self.one(where, deadline, press=wants == "click" and not still)
             if len(self.healed) > healed_before:  # it has had the limit: what was found instead has a moment to be ready
                 deadline, healed_before = max(deadline, time.monotonic() + ANOTHER_LIMIT), len(self.healed)
             try:
                 state, node, *at = seen if seen[:1] == ["ready"] else self._waited(context, number, wants, deadline, still)
-                aside = False
+                aside, press = False, at[3] if state == "ready" else 0.0
                 for outer, frame in frames:
                     if state == "ready":
                         aside = aside or bool(at[2])
                         state, _, *at = self._waited(outer, frame, "hover", deadline, True, *at[:2])
             except DocumentGone:
                 self.view.must_be_open()
-                state, node, at, aside = "gone", {}, [], False
+                state, node, at, aside, press = "gone", {}, [], False, 0.0
             if state == "ready":
-                return Ready(context, {"sharedId": node["sharedId"]}, (at[0], at[1]), aside or bool(at[2]))
+                return Ready(context, {"sharedId": node["sharedId"]}, (at[0], at[1]), aside or bool(at[2]), press)
             if self.guards and not self._guarding and time.monotonic() < deadline:
                 self.guard_now(self.view.taken(deadline).page)
                 continue

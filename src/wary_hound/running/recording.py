@@ -82,7 +82,7 @@ class Recorder:
             "browsingContext.domContentLoaded": self._parsed,
         }
         self._offs = [connection.on(method, handler) for method, handler in heard.items()]
-        connection.send("session.subscribe", events=["script.message", "browsingContext.userPromptClosed"])
+        connection.send("session.subscribe", events=["browsingContext.userPromptClosed"])
         self._preload = connection.send(
             "script.addPreloadScript", functionDeclaration=_record(), arguments=[_tell()], sandbox="wary-hound"
         )["script"]
