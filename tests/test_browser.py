@@ -229,3 +229,20 @@ def test_what_a_server_answers_is_said(site: str) -> None:
     done = run("look", f"{site}/nowhere.html")
     assert done.exit_code == 0
     assert f"note: {site}/nowhere.html answered 404" in done.stderr
+
+
+def test_of_pages_that_have_gone_only_the_latest_are_remembered(site: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("wary_hound.browser.browser.MOST_CLOSED", 2)
+    with Browser.start("chromium") as browser:
+        pages = []
+        for number in range(4):
+            page = browser.open(f"{site}/nights@r1.html?{number}")
+            page.script("() => { console.log('Vega'); document.body.innerHTML += '<iframe srcdoc=Vega></iframe>'; }")
+            page.until(lambda _, page=page: bool(page.console))  # type: ignore[misc]
+            page.close()
+            pages.append(page)
+        kept = [bool(page.requests) for page in pages]
+        assert kept == [False, False, False, True]  # the latest page and its frame
+        assert [bool(page.console) for page in pages] == kept
+        assert len(browser._dialogs) <= 3
+        assert len(browser._chromium._sessions) == 1

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import time
 from abc import ABC, abstractmethod
+from collections import deque
 from collections.abc import Mapping
 from pathlib import Path
 from types import TracebackType
@@ -18,7 +19,7 @@ from wary_hound.browser.launch import Joined, Launch, Launched, Running, join, l
 from wary_hound.browser.network import Network
 from wary_hound.browser.page import LivePage, Said, Until
 from wary_hound.browser.phone import Phone
-from wary_hound.browser.protocol import Event
+from wary_hound.browser.protocol import Event, contexts_of
 from wary_hound.browser.reading import EVERY, address_pattern
 from wary_hound.browser.waiting import pause
 from wary_hound.errors import BrowserError, BrowserTimeout, NotSupported
@@ -36,6 +37,8 @@ EVENTS = [
 WHERE_THERE = ["browsingContext.navigationAborted"]
 """Events that not every browser has."""
 MOST_SAID = 5_000
+MOST_CLOSED = 200
+"""Of so many pages and frames that have gone it is kept what they asked for and said, for whoever looks into a failure."""
 WAKING = 1.5
 """Seconds that a page which a script opened has to answer."""
 ARRIVING = 3.0
@@ -93,6 +96,7 @@ class Browser(Opener):
         self._opened: list[str] = []
         self._dialogs: dict[str, Dialogs] = {}
         self._console: dict[str, list[Said]] = {}
+        self._closed: deque[str] = deque()
         self.answers_dialogs = True
         self._front = ""
         connection = running.connection
@@ -102,6 +106,7 @@ class Browser(Opener):
         connection.on("browsingContext.userPromptOpened", self._prompted)
         connection.on("log.entryAdded", self._logged)
         connection.on("browsingContext.contextCreated", self._came)
+        connection.on("browsingContext.contextDestroyed", self._went)
         connection.send("session.subscribe", events=[*EVENTS, *network.EVENTS, *downloads.EVENTS])
         for event in WHERE_THERE:
             with contextlib.suppress(BrowserError):
@@ -157,6 +162,15 @@ class Browser(Opener):
     def _came(self, event: Event) -> None:
         if not event.params.get("parent"):
             self._front = str(event.params.get("context"))
+
+    def _went(self, event: Event) -> None:
+        self._closed.extend(contexts_of(event.params))
+        while len(self._closed) > MOST_CLOSED:
+            context = self._closed.popleft()
+            self._dialogs.pop(context, None)
+            self._console.pop(context, None)
+            self.network.drop(context)
+            self._chromium.drop(context)
 
     def _logged(self, event: Event) -> None:
         said = event.params

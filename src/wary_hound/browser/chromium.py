@@ -39,6 +39,10 @@ class Chromium:
             self._sessions[context] = str(session)
             self._sent(context, "Inspector.enable")
 
+    def drop(self, context: str) -> None:
+        """Forget a page that is there no more."""
+        self._sessions.pop(context, None)
+
     def total(self, context: str) -> int:
         """How many elements there are in all trees of a page, closed ones and those of frames too, and texts with a `<` in them;
         NOT_KNOWN where it is not told."""

@@ -18,7 +18,7 @@ from typing import Any
 
 from websockets.exceptions import WebSocketException
 
-from wary_hound.browser.protocol import Answer, Event, Json, Protocol, local, plain, refusal
+from wary_hound.browser.protocol import Answer, Event, Json, Protocol, contexts_of, local, plain, refusal
 from wary_hound.browser.waiting import Relay, Socket, Turn, connected
 from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, DocumentGone
 
@@ -194,7 +194,8 @@ class Connection:
             self._events.append((self._counted, message))
             self._counted += 1
             if message.method == "browsingContext.contextDestroyed":
-                self._forget_tree(message.params)
+                for context in contexts_of(message.params):
+                    self.lose(context)
             for handler in tuple(self._handlers[message.method]):
                 handler(message)
         elif isinstance(message, Answer):
@@ -214,11 +215,6 @@ class Connection:
         self._gone.setdefault(context, why)
         while len(self._gone) > MOST_GONE:
             self._gone.pop(next(iter(self._gone)))
-
-    def _forget_tree(self, entry: Json) -> None:
-        self.lose(str(entry.get("context")))
-        for child in entry.get("children") or ():
-            self._forget_tree(child)
 
     def has_gone(self, context: str) -> bool:
         """Whether the browser has told that a context was destroyed, or its process has died."""

@@ -105,6 +105,13 @@ class Network:
             context = self._parents[context]
         return context
 
+    def drop(self, context: str) -> None:
+        """Forget all of a page or frame that is there no more."""
+        self.requests.pop(context, None)
+        self._stubs.pop(context, None)
+        self._intercepts.pop(context, None)
+        self._parents.pop(context, None)
+
     def _sent(self, event: Event) -> None:
         page, asked = self.page_of(str(event.params.get("context"))), event.params["request"]
         raw = str(asked.get("url", ""))

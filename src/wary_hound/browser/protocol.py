@@ -123,6 +123,13 @@ def local(value: Json | str | float) -> Json:
     return {"type": "string" if isinstance(value, str) else "number", "value": value}
 
 
+def contexts_of(entry: Json) -> Iterator[str]:
+    """The browsing contexts of an entry of `browsingContext.getTree`, or of an event about one: itself, then the frames in it."""
+    yield str(entry.get("context"))
+    for child in entry.get("children") or ():
+        yield from contexts_of(child)
+
+
 def closed_roots(hosts: Iterable[Json]) -> list[str]:
     """Shared ids of the closed shadow roots of serialised elements, in their order."""
     roots = [(host.get("value") or {}).get("shadowRoot") for host in hosts]
