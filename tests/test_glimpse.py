@@ -53,6 +53,11 @@ SIMPLE = """<!doctype html><style>.loud{text-transform:uppercase}.gone{display:n
 <svg><a href=#b><text>Go 2</text></a></svg><svg><a href=#b aria-label="Go 3"></a></svg><img alt="Icon 1" src="">
 <img title="Icon 2" src=""><math><mi>Hold 15</mi></math><button>caf\u00e9</button><button>Stra\u00dfe</button>"""
 MANY_ODD = SIMPLE.replace("<p>Hold 2<", "<p>Hold 2" + "".join(map(chr, range(0xC0, 0x140))) + "<")
+SAID = (
+    "<style>button::before{content:'\u00bb '}p::after{content:'.'}i::after{content:'Hold 1'}a::before{content:attr(href)}</style>"
+)
+HOST = "<p id=host>Hold 16</p><script>host.attachShadow({mode: 'open'}).innerHTML = '<slot></slot>Hold 17'</script>"
+SHEET = "<link rel=stylesheet href=sheet.css>"  # of which a page of a file may not be told
 BELONGS = ("css{button} @row-of {}", "css{a} @row-of {}", "role{link} @row-of {}", "css{td} @row-of {}", "css{a} @inside {}")
 
 
@@ -107,11 +112,10 @@ def browser(request: pytest.FixtureRequest) -> Browser:
     return opened
 
 
-@pytest.mark.parametrize(
-    "html", [ODD, SIMPLE, SIMPLE.replace("<p>Hold 2<", "<p>Hold 2" + "".join(map(chr, range(0xC0, 0x140))) + "<")]
-)
+@pytest.mark.parametrize("html", [ODD, SIMPLE, MANY_ODD, SIMPLE + SAID, SIMPLE + HOST, SIMPLE + SHEET, ODD + SAID])
 def test_a_part_of_a_page_tells_the_same_element_as_the_whole(browser: Browser, tmp_path: Path, html: str) -> None:
     (tmp_path / "odd.html").write_text(f"<meta charset=utf-8>{html}")
+    (tmp_path / "sheet.css").write_text("button::before { content: 'Vega' }")
     live = browser.open((tmp_path / "odd.html").as_uri())
     sole, told = compared(live)
     assert told == sole > 100

@@ -74,7 +74,7 @@
   };
   // The elements of a tree that its style sheets may give a content before or after; null where all of them may. To ask for the
   // computed style of every pseudo-element would take as long as all the rest.
-  const decorated = (root) => {
+  const decorationsIn = (root) => {
     const selectors = [];
     const sure = (rules) => [...rules].every((rule) => {
       if (rule.styleSheet) return sure(rule.styleSheet.cssRules);
@@ -96,7 +96,7 @@
   };
   const decorations = new Map();
   const decorationsOf = (root) => {
-    if (!decorations.has(root)) decorations.set(root, decorated(root));
+    if (!decorations.has(root)) decorations.set(root, decorationsIn(root));
     return decorations.get(root);
   };
   const mayHave = (element) => {
@@ -126,9 +126,8 @@
     if (tag === "area") return Boolean(shown(element));
     return shows((tag === "option" || tag === "optgroup") && element.closest("select") || element);
   };
-  const undecorated = () => decorationsOf(document)?.size === 0;
-  const page = { getter, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, mayHave, generated,
-                 undecorated };
+  const decorated = () => decorationsOf(document);
+  const page = { getter, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated, decorated };
   const asked = sieve && sieve(page);
   if (sieve && !(asked && asked.whole.size)) return null;
   const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));

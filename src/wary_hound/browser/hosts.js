@@ -1,6 +1,6 @@
 // Finds all shadow trees of one document. Which elements host closed ones only the protocol can tell, and asking is dear: given are
-// the elements that must be asked of, { ask: [...] }, or, once nothing is left to ask, { roots: [...], trees } with all closed
-// roots, outer before inner, and the number of all trees. Called again with the roots that the answer has shown, `answered`, it
+// the elements that must be asked of, { ask: [...] }, or, once nothing is left to ask, { roots: [...], hosting: [...] } with all
+// closed roots, outer before inner, and the elements of the document itself that host a tree. Called again with the roots that the answer has shown, `answered`, it
 // goes on with what is in these: what the page adds or moves meanwhile is for the next look.
 //
 // `total`: how many elements, and texts with a `<`, the browser counts in all trees: where that is what we see, nothing is left
@@ -31,7 +31,7 @@
     if (!globalThis.waryHoundHosts) globalThis.waryHoundHosts = { known: new WeakMap(), asked: [] };
   }
   const hosts = globalThis.waryHoundHosts;
-  if (!hosts || !globalThis.waryHoundWatch) return { roots: [], trees: 0 };  // another document, which has only just come
+  if (!hosts || !globalThis.waryHoundWatch) return { roots: [], hosting: [] };  // another document, which has only just come
   if (answered) {
     const rootOf = new Map(shown.map((root) => [root.host, root]));
     for (const [element, was] of hosts.asked) hosts.known.set(element, { size: was, root: rootOf.get(element) || null });
@@ -40,7 +40,7 @@
   const [shadow, local] = [get("shadowRoot"), get("localName")];  // controls of a form may be named like these
   const counted = !answered && total >= 0;
   const roots = [];
-  let trees = 0;
+  let hosting = [];
   let seen = 0;
   let anew = fresh && !answered && !counted;  // whether closed trees that are known are forgotten
   const tally = (tree) => {
@@ -63,9 +63,11 @@
     for (const element of mayHost(tree)) {
       if (element === drawn) continue;
       const root = shadow.call(element);
-      if (root) { trees += 1; search(root, asking); continue; }
-      const known = hosts.known.get(element);
-      if (known && known.root && !anew) {
+      const known = root ? null : hosts.known.get(element);
+      const closed = known && known.root && !anew;
+      if ((root || closed) && tree === document) hosting.push(element);
+      if (root) { search(root, asking); continue; }
+      if (closed) {
         roots.push(known.root);
         search(known.root, asking || shown.includes(known.root));
         continue;
@@ -76,7 +78,7 @@
     }
   };
   const look = () => {
-    [hosts.asked, roots.length, trees, seen] = [[], 0, 0, 0];
+    [hosts.asked, roots.length, hosting, seen] = [[], 0, [], 0];
     if (!plain) search(document, !answered);
   };
   look();
@@ -101,5 +103,5 @@
     anew = true;
     look();
   }
-  return hosts.asked.length ? { ask: hosts.asked.map(([element]) => element) } : { roots, trees: trees + roots.length };
+  return hosts.asked.length ? { ask: hosts.asked.map(([element]) => element) } : { roots, hosting };
 }

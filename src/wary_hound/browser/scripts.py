@@ -39,7 +39,7 @@ def walking() -> str:
       const found = ({script("hosts.js")})(answered, fresh, total, ...shown);
       if (found.ask || found.count) return found;
       let asked = null;
-      const sieve = plans ? (page) => (asked = ({script("sieve.js")})(JSON.parse(plans), found.trees, page)) : null;
+      const sieve = plans ? (page) => (asked = ({script("sieve.js")})(JSON.parse(plans), found.hosting, page)) : null;
       const answer = ({script("capture.js")})({script("shown.js")}, sieve, ...found.roots);
       const sole = press && answer && asked && asked.sole ? globalThis.waryHoundTaken.indexOf(asked.sole) : -1;
       if (sole >= 0) answer.push(sole, await ({ready_script()})(sole, "click", 0, 0));

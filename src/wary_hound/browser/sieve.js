@@ -1,11 +1,11 @@
 // What a capture needs of a document for some locators alone: the elements that each may mean, with all that their roles, names,
 // labels and texts rest on. `plans` say what each asks for; whatever is let through in vain costs time only, what is left out by
-// mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only. `trees` is
-// the number of shadow trees in the document.
+// mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only. `hosting`
+// are the elements of the document that host a shadow tree.
 // Gives { whole, parts, passed, sole }: elements that are taken with all that is in them, those of which only the tags are, for each
 // plan how many before the place that it asks for are not taken, and the only element that the first can mean, where there is but
 // one; null where only the whole document can tell.
-(plans, trees, page) => {
+(plans, hosting, page) => {
   const { kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
   const SMALL = 60;  // elements whose letters are worth gathering
@@ -25,9 +25,11 @@
   const children = (node) => [...childrenOf(node)].filter((child) => kindOf(child) === 1);
   const attributeNames = Element.prototype.getAttributeNames;
   const [wordsIn, firstIn] = [page.getter(Node.prototype, "textContent"), page.getter(Element.prototype, "firstElementChild")];
-  // On most pages nothing stands before or after an element's own texts, and nothing in trees of its own.
-  const simple = !trees && page.undecorated();
-  const mayHave = (element) => !simple && page.mayHave(element);
+  // What style sheets may say something before or after: of few elements, of none on many pages; null where it may be any.
+  const known = page.decorated();
+  const decorated = known && new Set([...known, ...hosting, ...hosting.flatMap(children), ...matching(document, "[part]")]);
+  const mayHave = (element) => !decorated || decorated.has(element);
+  const adorned = (element, text) => (mayHave(element) ? `${generated(element, "::before")}${text}${generated(element, "::after")}` : text);
   const hosts = (element) => shadowOf(element) || closed.get(element);
   const above = (node) => parentOf(node) || (kindOf(node) === 11 && node.host) || null;
   const inside = (element) => (firstIn(element) ? [element, ...matching(element, "*")] : [element]);
@@ -42,9 +44,10 @@
   // All that an element's name may be made of, one beside the other; null where there may be more.
   const namedBy = (element) => {
     const own = inside(element);
-    if (own.length > SMALL || (!simple && own.some((e) => hosts(e) || mayHave(e)))) return null;
-    const said = [wordsIn(element)];
+    if (own.length > SMALL || (hosting.length && own.some(hosts))) return null;
+    const said = [adorned(element, wordsIn(element))];
     for (const e of own) {
+      if (e !== element) said.push(adorned(e, ""));
       for (const name of attributeNames.call(e)) {
         if (name === "aria-labelledby") return null;
         said.push(say.call(e, name));
@@ -54,13 +57,13 @@
     return said.join(BESIDE);
   };
   const labels = new Map();  // by what they are for
-  const around = new Set(matching(document, "label:not([for])"));
+  const wrapping = new Set(matching(document, "label:not([for])"));
   for (const label of matching(document, "label[for]")) {
     const target = say.call(label, "for");
     labels.set(target, [...(labels.get(target) || []), label]);
   }
   const labelsOf = (element) => {
-    const holding = around.size ? closest(element, "label:not([for])") : null;
+    const holding = wrapping.size ? closest(element, "label:not([for])") : null;
     return [...((labels.size && labels.get(say.call(element, "id"))) || []), ...(holding ? [holding] : [])];
   };
   const labelledBy = (label, selector) => {
@@ -91,7 +94,7 @@
   const FOLDED = `translate(., "${LETTERS}${BLANK}", "${LETTERS.toUpperCase()}")`;
   const PLAIN = Array.from({ length: 94 }, (_, n) => String.fromCharCode(n + 33)).join("").replace(/["']/g, "") + BLANK;
   const MANY = 50;
-  const native = simple && !globalThis.waryHoundDrawn && document.contentType === "text/html";
+  const native = decorated && !globalThis.waryHoundDrawn && document.contentType === "text/html";
   const quoted = (words) => (!words.includes('"') ? `"${words}"` : !words.includes("'") ? `'${words}'` : null);
   const snapshot = (expression) => {
     const all = Document.prototype.evaluate.call(document, expression, document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
@@ -113,7 +116,8 @@
     if (!native || !tags || !said || odd() === null) return null;
     const rich = matching(document, `:is(${selector}):is(:has(> *), input, textarea, select, [aria-labelledby], [role])`);
     if (asking[9].querySelector.call(document, "svg, math")) rich.push(...matching(document, `:is(svg, math) :is(${selector})`));
-    for (const label of [...around, ...[...labels.values()].flat()]) rich.push(...labelledBy(label, selector));
+    rich.push(...[...decorated].filter((element) => fits(element, selector)));
+    for (const label of [...wrapping, ...[...labels.values()].flat()]) rich.push(...labelledBy(label, selector));
     const reads = part ? `contains(${FOLDED}, ${said})` : `${FOLDED} = ${said}`;
     const own = either(reads, odd(), `(${naming.map((name) => `@${name}`).join("|")})[${reads} or translate(., "${PLAIN}", "")]`);
     const leaves = tags.flatMap((tag) => snapshot(`//${tag}[not(*)][${own}]`)).filter((element) => fits(element, selector));
@@ -137,7 +141,7 @@
     const add = (node, text) => { nodes.push(node); texts.push(text); };
     // None yet where a document has only begun.
     const stack = document.documentElement ? [document.documentElement] : [];
-    if (simple && !globalThis.waryHoundDrawn && stack.length && !nested()) {
+    if (decorated && !decorated.size && !globalThis.waryHoundDrawn && stack.length && !nested()) {
       stack.pop();
       for (const node of snapshot("//text()")) add(node, node.data);
     }
@@ -159,6 +163,8 @@
   // Of these only the texts that can be a piece of the words; null where that is not to be told so.
   const piecesOf = (words) => {
     if (!native || !quoted(words) || odd() === null || nested()) return null;
+    const pieces = [...decorated].flatMap((element) => [generated(element, "::before"), generated(element, "::after")]);
+    if (bareAll(pieces).some((text) => text && words.includes(text))) return null;
     const nodes = snapshot(`//text()[${either(`contains(${quoted(words)}, ${FOLDED})`, odd())}]`);
     return worded(nodes, nodes.map((node) => node.data));
   };
