@@ -28,6 +28,7 @@ from wary_hound.locator import css, xpath
 from wary_hound.locator.css.printing import css_identifier, css_string, css_text, simple_text
 from wary_hound.locator.notation import parse
 from wary_hound.locator.xpath.printing import xpath_string, xpath_text
+from wary_hound.robustness.data import is_amount
 from wary_hound.robustness.dependence import attribute_look, dependencies
 
 PRINTED = ["-(1 + 2) * 3", "1 - (2 - 3)", "(a | b)/c", "a[b][c]/@d", "- - a", "(a)[1]/b", "a or (b and c)"]
@@ -95,6 +96,19 @@ def test_what_only_says_a_kind_or_data_is_not_offered_beside_what_says_which(ele
     candidates = rank(page.find(element))
     assert weak not in [str(c) for c in candidates]
     assert not any(c.weak for c in candidates)
+
+
+def test_a_row_is_told_by_its_price_only_where_nothing_else_tells_it() -> None:
+    rows = "".join(
+        f"<tr><td>Vega<td>{hour}:10<td>{price} crowns<td><button>Hold</button>" for hour, price in ((19, 36), (20, 52), (21, 38))
+    )
+    button = Page.parse(f"<table>{rows}</table>").find("css{button}#2")
+    assert str(rank(button)[0]).endswith("@row-of text{20:10}")
+    button = Page.parse(f"<table>{rows.replace('19:', '20:').replace('21:', '20:')}</table>").find("css{button}#2")
+    assert str(rank(button)[0]).endswith("@row-of text{52 crowns}")
+    amounts = ["58 crowns", "$12", "2.4 kB", "42 %", "7 °C"]
+    others = ["09:45", "2nd floor", "12th", "12 May 2031", "3", "Night 89", "3D view"]
+    assert [is_amount(text) for text in (*amounts, *others)] == [True] * 5 + [False] * 7
 
 
 def test_where_nothing_says_which_what_is_offered_is_marked() -> None:

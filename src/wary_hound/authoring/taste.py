@@ -12,7 +12,7 @@ import unicodedata
 from collections.abc import Iterable
 
 from wary_hound.locator.values import Locator
-from wary_hound.robustness.data import is_count, is_moment
+from wary_hound.robustness.data import is_amount, is_count, is_moment
 from wary_hound.robustness.dependence import Dependency
 from wary_hound.robustness.looks import look_of_token
 
@@ -30,6 +30,8 @@ LOOKS = {"data": 3.0, "generated": 2.0, "hashed": 2.5, "numbered": 0.7, "number"
 """What the look of a value weighs besides."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
+AMOUNT = 1.5
+"""What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
 ANYTHING = 2.0
 """What it weighs that nothing is said of the element itself (`.panel *`)."""
 _STRUCTURE = frozenset({"inside", "descendant", "child", "sibling", "adjacent"})
@@ -155,5 +157,6 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
     weight, said = LENGTH * len(str(locator)), False
     for fact in facts:
         weight += WEIGHTS.get(fact.kind.rstrip("~"), 2.0) + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
+        weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         said = said or (fact.element == element and fact.kind not in _STRUCTURE)
     return weight + (0.0 if said else ANYTHING)

@@ -46,6 +46,18 @@ def is_count(text: str) -> bool:
     return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED) or (any(figures) and bool(_DATE.search(text)))
 
 
+_AMOUNT = re.compile(
+    r"[(+-]*(?:[€$£] ?\d[\d.,]*|\d[\d.,]* ?(?!(?:st|nd|rd|th)\b)(?:[€$£%]|° ?\w?|(?<= )[^\W\d].*|[a-z]{1,2}))\Z", re.I
+)
+
+
+@lru_cache(maxsize=50_000)
+def is_amount(text: str) -> bool:
+    """Whether a text says how much of something, and no date: `58 crowns`, `$12`, `2.4 kB`."""
+    words = text.split()
+    return len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
+
+
 @lru_cache(maxsize=50_000)
 def is_moment(text: str) -> bool:
     """Whether a text says a date and a time of day."""
