@@ -65,8 +65,8 @@ def acting(live: LivePage) -> None:
 
 
 def overhead(browser: Browser, folder: Path) -> None:
-    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: a look-up (by CSS)
-    and the input actions; and beside the input actions alone."""
+    """A click by each strategy, on a small page and on large ones, beside the bare calls that it needs: a look-up (by
+    XPath where the locator is one, else by CSS) and the input actions; and beside the input actions alone."""
     (folder / "plain.html").write_text("<!doctype html><ul><li><i>Vega</i><button id=b>x</button></ul>" + FIELD)
     small = ("css{#b}", "xpath{//button}", 'role{button "x"}', "label{Visitor}", "text{x}", "css{button} @row-of text{Vega}")
     print(f"\n{'elements':>8}  {'a click':>44} {'look-up':>8} {'input':>7} {'ours':>7} {'ratio':>6} {'to input':>9}")
@@ -82,6 +82,8 @@ def overhead(browser: Browser, folder: Path) -> None:
             press = [{"type": kind, "button": 0} for kind in ("pointerDown", "pointerUp")]
             actions = [{"type": "pointer", "id": "mouse", "parameters": {"pointerType": "mouse"}, "actions": [*move, *press]}]
             way = {"type": "css", "value": "tr:nth-child(90) button, #b"}
+            if locator.startswith("xpath"):
+                way = {"type": "xpath", "value": locator[6:-1]}
             looking, bare, ours = [], [], []
             # In turns, as the machine is faster and slower; six of a kind without the first, since in some browsers what comes
             # next waits for the frame of what was done last.

@@ -15,7 +15,8 @@
     // One that was armed meanwhile is another click's.
     if (globalThis.waryHoundPress === press) globalThis.waryHoundPress = null;
     globalThis.waryHoundStruck = press.struck || null;
-    globalThis.waryHoundDrawing = drawn ? null : frame();  // for the next look
+    // For the next look. Browsers that have nothing to draw are made to by this: not where looks do not wait for it.
+    globalThis.waryHoundDrawing = drawn || press.direct ? null : frame();
     const going = Boolean(press.going && !press.going.defaultPrevented);
     give([press.pressed, press.clicked, press.node.isConnected, press.other, press.held, drawn, going]);
   };

@@ -114,14 +114,14 @@
   const mayBeNamed = ({ selector, tags, naming, part }, words) => {
     const said = quoted(words);
     if (!native || !tags || !said || odd() === null) return null;
-    const rich = matching(document, `:is(${selector}):is(:has(> *), input, textarea, select, [aria-labelledby], [role])`);
-    if (asking[9].querySelector.call(document, "svg, math")) rich.push(...matching(document, `:is(svg, math) :is(${selector})`));
-    rich.push(...[...decorated].filter((element) => fits(element, selector)));
-    for (const label of [...wrapping, ...[...labels.values()].flat()]) rich.push(...labelledBy(label, selector));
+    const found = matching(document, "input, textarea, select, [role], [aria-labelledby]");
+    if (asking[9].querySelector.call(document, "svg, math")) found.push(...matching(document, `:is(svg, math) :is(${selector})`));
+    found.push(...decorated);
+    for (const label of [...wrapping, ...[...labels.values()].flat()]) found.push(...labelledBy(label, selector));
     const reads = part ? `contains(${FOLDED}, ${said})` : `${FOLDED} = ${said}`;
     const own = either(reads, odd(), `(${naming.map((name) => `@${name}`).join("|")})[${reads} or translate(., "${PLAIN}", "")]`);
-    const leaves = tags.flatMap((tag) => snapshot(`//${tag}[not(*)][${own}]`)).filter((element) => fits(element, selector));
-    return [...new Set([...rich, ...leaves])];
+    for (const tag of tags) found.push(...snapshot(`//${tag}[* or ${own}]`));  // what is in it may have part in its name
+    return [...new Set(found)].filter((element) => fits(element, selector));
   };
 
   // --- texts: the innermost elements around each place where the words stand, whatever elements they are spread over ---------
