@@ -131,12 +131,19 @@
         press.struck = event.composedPath()[0];
       }
     };
+    // An XPath means the same as long as nothing in the document changes.
+    let same = Boolean(hops) && hops.every((way) => way.every(([, strategy]) => strategy === "xpath"));
+    const watch = new MutationObserver(() => { same = false; });
+    if (same) {
+      watch.observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+      ended.signal.addEventListener("abort", () => watch.disconnect());
+    }
     // What keeps a press from its element, seen when it is pressed. One that was replaced meanwhile is looked for afterwards.
     const amiss = (event, ours) => {
       if (!press.node.isConnected) return still ? "" : "it was taken out of the page";
       const by = ours ? "" : cover(event.clientX, event.clientY, looked.image);
       if (by || proven) return by && covered(by);
-      const found = hops ? find(hops) : null;
+      const found = hops && !(same && !watch.takeRecords().length) ? find(hops) : null;
       if (found && (found.length !== 1 || found[0] !== press.node)) return "it was not the one element that matches";
       const rect = shown(press.node);
       return rect ? (moved(looked, rect) ? "it is moving" : barred(press.node)) : "it is not shown";
