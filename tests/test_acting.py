@@ -463,7 +463,8 @@ def test_what_comes_under_the_pointer_at_the_press_is_never_pressed(opened: Call
     assert logged(live) == f"{pressed};{pressed}"
 
 
-def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(opened: Callable[..., LivePage]) -> None:
+@pytest.mark.parametrize("where", ["css{.own}", "xpath{//*[@class='own']}"])
+def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(opened: Callable[..., LivePage], where: str) -> None:
     live = opened(
         """<!doctype html><button class=own>one</button><button>two</button><p id=log></p><script>
     const [one, two] = document.querySelectorAll("button");
@@ -471,7 +472,7 @@ def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(ope
     one.addEventListener("pointermove", () => { one.className = ""; two.className = "own"; });
     </script>"""
     )
-    live.click("css{.own}")
+    live.click(where)
     assert logged(live) == "two;"
     late = """() => {
       const b = document.querySelector("button");
