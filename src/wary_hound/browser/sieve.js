@@ -91,7 +91,11 @@
   // through whatever has a character that is not its own bare form, beside what reads so in plain letters.
   const LETTERS = "abcdefghijklmnopqrstuvwxyz";
   const BLANK = " \t\n\v\f\r\u00a0";
-  const FOLDED = `translate(., "${LETTERS}${BLANK}", "${LETTERS.toUpperCase()}")`;
+  // Of the letters only those of the words are raised: no other has part in them.
+  const folded = (words) => {
+    const letters = [...LETTERS].filter((letter) => words.includes(letter.toUpperCase())).join("");
+    return `translate(., "${letters}${BLANK}", "${letters.toUpperCase()}")`;
+  };
   const PLAIN = Array.from({ length: 94 }, (_, n) => String.fromCharCode(n + 33)).join("").replace(/["']/g, "") + BLANK;
   const MANY = 50;
   const native = decorated && !globalThis.waryHoundDrawn && document.contentType === "text/html";
@@ -118,7 +122,7 @@
     if (asking[9].querySelector.call(document, "svg, math")) found.push(...matching(document, `:is(svg, math) :is(${selector})`));
     found.push(...decorated);
     for (const label of [...wrapping, ...[...labels.values()].flat()]) found.push(...labelledBy(label, selector));
-    const reads = part ? `contains(${FOLDED}, ${said})` : `${FOLDED} = ${said}`;
+    const reads = part ? `contains(${folded(words)}, ${said})` : `${folded(words)} = ${said}`;
     const own = either(reads, odd(), `(${naming.map((name) => `@${name}`).join("|")})[${reads} or translate(., "${PLAIN}", "")]`);
     for (const tag of tags) found.push(...snapshot(`//${tag}[* or ${own}]`));  // what is in it may have part in its name
     return [...new Set(found)].filter((element) => fits(element, selector));
@@ -165,7 +169,7 @@
     if (!native || !quoted(words) || odd() === null || nested()) return null;
     const pieces = [...decorated].flatMap((element) => [generated(element, "::before"), generated(element, "::after")]);
     if (bareAll(pieces).some((text) => text && words.includes(text))) return null;
-    const nodes = snapshot(`//text()[${either(`contains(${quoted(words)}, ${FOLDED})`, odd())}]`);
+    const nodes = snapshot(`//text()[${either(`contains(${quoted(words)}, ${folded(words)})`, odd())}]`);
     return worded(nodes, nodes.map((node) => node.data));
   };
   const shown = new Map();  // by element: to ask this of each would take as long as all the rest
