@@ -27,7 +27,7 @@
   const [wordsIn, firstIn] = [page.getter(Node.prototype, "textContent"), page.getter(Element.prototype, "firstElementChild")];
   // What style sheets may say something before or after: of few elements, of none on many pages; null where it may be any.
   const known = page.decorated();
-  const decorated = known && new Set([...known, ...hosting, ...hosting.flatMap(children), ...matching(document, "[part]")]);
+  const decorated = known && new Set([...known, ...hosting, ...hosting.flatMap(children)]);
   const mayHave = (element) => !decorated || decorated.has(element);
   const adorned = (element, text) => (mayHave(element) ? `${generated(element, "::before")}${text}${generated(element, "::after")}` : text);
   const hosts = (element) => shadowOf(element) || closed.get(element);
@@ -57,10 +57,11 @@
     return said.join(BESIDE);
   };
   const labels = new Map();  // by what they are for
-  const wrapping = new Set(matching(document, "label:not([for])"));
-  for (const label of matching(document, "label[for]")) {
+  const wrapping = new Set();
+  for (const label of matching(document, "label")) {
     const target = say.call(label, "for");
-    labels.set(target, [...(labels.get(target) || []), label]);
+    if (target === null) wrapping.add(label);
+    else labels.set(target, [...(labels.get(target) || []), label]);
   }
   const labelsOf = (element) => {
     const holding = wrapping.size ? closest(element, "label:not([for])") : null;
