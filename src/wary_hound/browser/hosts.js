@@ -1,15 +1,15 @@
 // Finds all shadow trees of one document. Which elements host closed ones only the protocol can tell, and asking is dear: given are
 // the elements that must be asked of, { ask: [...] }, or, once nothing is left to ask, { roots: [...], hosting: [...] } with all
-// closed roots, outer before inner, and the elements of the document itself that host a tree. Called again with the roots that the answer has shown, `answered`, it
-// goes on with what is in these: what the page adds or moves meanwhile is for the next look.
+// closed roots, outer before inner, and the elements of the document itself that host a tree. Called again with the roots that the
+// answer has shown, `answered`, it goes on with what is in these: what the page adds or moves meanwhile is for the next look.
 //
-// `total`: how many elements, and texts with a `<`, the browser counts in all trees: where that is what we see, nothing is left
-// in closed ones but perhaps bare text, so that only blocks that show nothing of their own are asked of. -1 where that is not
-// known, -2 where it can be: it is wanted, { count: true }, where many are to be asked of.
+// `total`: how many elements, and texts with a `<`, the browser counts in all trees: where that is what we see, nothing is left in
+// closed ones but perhaps bare text, so that only blocks that show nothing of their own are asked of. -1 where that is not known,
+// -2 where it can be: it is wanted, { count: true }, where many are to be asked of.
 //
 // An element that was asked of before is asked of anew where its size has changed, as it does when it is given a tree, or where
-// `fresh` wants all to be. From the first call on, what changes in all these trees is counted, so that a page that changes while
-// it is taken is noticed.
+// `fresh` wants all to be. From the first call on, what changes in all these trees is counted, so that a page that changes while it
+// is taken is noticed.
 (answered, fresh, total, ...shown) => {
   const MANY = 100;  // to ask of these takes longer than to have all counted
   // How browsers show JSON, pictures and plain text is theirs: no trees of a page.

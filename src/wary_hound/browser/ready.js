@@ -1,9 +1,11 @@
 // Waits until one element can be acted on: attached, shown, still, enabled, in view and not covered at the point of action. A click
-// is looked at a second time where it is pressed, and held back where that does not hold any more; all else must be `still` over two
-// frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
-// `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside, number] with that point, 1 where browsers take another
-// for the element's middle, and the number of the press that is listened for, 0 where nobody could be told of it; or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no
-// longer there, and ["unknown"] where find.js cannot tell. With no limit it is one look, by which nothing is scrolled. For a frame that the element is in, `dx` and `dy` are the point within it.
+// is looked at a second time where it is pressed, and held back where that does not hold any more; all else must be `still` over
+// two frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
+// `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside, number] with that point, 1 where browsers take
+// another for the element's middle, and the number of the press that is listened for, 0 where nobody could be told of it; or at the
+// limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no longer there, and ["unknown"]
+// where find.js cannot tell. With no limit it is one look, by which nothing is scrolled. For a frame that the element is in, `dx`
+// and `dy` are the point within it.
 (find, shown, heard, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
