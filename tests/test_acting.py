@@ -463,6 +463,24 @@ def test_what_comes_under_the_pointer_at_the_press_is_never_pressed(opened: Call
     assert logged(live) == f"{pressed};{pressed}"
 
 
+@pytest.mark.parametrize("where", ["text{Hold Vega}", 'role{button "Hold Vega"}', "css{button} @row-of text{Vega}"])
+def test_a_press_is_held_back_where_the_element_says_something_else_by_then(opened: Callable[..., LivePage], where: str) -> None:
+    live = opened(
+        """<!doctype html><style>td, button { width: 9em }</style>
+    <table><tr><td>Vega<td><button>Hold Vega</button><tr><td>Moon<td><button>Hold Moon</button></table><p id=log></p><script>
+    const swap = (one, two) => { [one.textContent, two.textContent] = [two.textContent, one.textContent]; };
+    const buttons = document.querySelectorAll("button");
+    for (const b of buttons) b.onclick = () => { document.getElementById("log").textContent += b.textContent + ";"; };
+    buttons[0].addEventListener("pointermove", () => {
+      swap(...buttons);  // as a list is drawn anew in the elements that are there
+      swap(...document.querySelectorAll("td:first-child"));
+    }, { once: true });
+    </script>"""
+    )
+    live.click(where)
+    assert logged(live) == "Hold Vega;"
+
+
 @pytest.mark.parametrize("where", ["css{.own}", "xpath{//*[@class='own']}"])
 def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(opened: Callable[..., LivePage], where: str) -> None:
     live = opened(

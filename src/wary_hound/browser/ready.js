@@ -1,11 +1,11 @@
 // Waits until one element can be acted on: attached, shown, still, enabled, in view and not covered at the point of action. A click
-// is looked at a second time where it is pressed, and held back where that does not hold any more; all else must be `still` over
-// two frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up at every frame;
-// `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside, number] with that point, 1 where browsers take
-// another for the element's middle, and the number of the press that is listened for, 0 where nobody could be told of it; or at the
-// limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no longer there, and ["unknown"]
-// where find.js cannot tell. With no limit it is one look, by which nothing is scrolled. For a frame that the element is in, `dx`
-// and `dy` are the point within it.
+// is looked at a second time where it is pressed, and held back where that, or what it says, does not hold any more; all else must
+// be `still` over two frames before. `which` is its number in the last capture, or hops for find.js (`find`), which are looked up
+// at every frame; `shown` is shown.js, `heard` heard.js. Gives ["ready", element, x, y, aside, number] with that point, 1 where
+// browsers take another for the element's middle, and the number of the press that is listened for, 0 where nobody could be told of
+// it; or at the limit [what failed last, element or null]; at once ["gone"] where the element of the capture is no longer there,
+// and ["unknown"] where find.js cannot tell. With no limit it is one look, by which nothing is scrolled. For a frame that the
+// element is in, `dx` and `dy` are the point within it.
 (find, shown, heard, which, wants, limit, still, dx, dy) => new Promise((resolve) => {
   let node = null;
   let unknown = false;
@@ -109,8 +109,12 @@
     const hosting = (first) => first.getRootNode() !== press.node.getRootNode() && within(press.node, first);
     // A page that draws itself anew between look and press puts another in the element's place: what our look would find now, or,
     // where we cannot look, what has its tag and attributes, in a row that says the same.
-    const around = (at) => (at.closest("tr, li, [role='row'], [role='listitem']") || at.parentElement || at).textContent;
+    const rowOf = (at) => at.closest("tr, li, [role='row'], [role='listitem']");
+    const around = (at) => (rowOf(at) || at.parentElement || at).textContent;
     const said = around(node);
+    // What a name, a text or a row says of it, where we cannot look anew.
+    const saysOf = (at) => JSON.stringify([(rowOf(at) || at).textContent, at.getAttribute("aria-label"), at.getAttribute("value")]);
+    const says = hops ? "" : saysOf(node);
     const kin = (other) => other.localName === node.localName && other.attributes.length === node.attributes.length
       && [...node.attributes].every((one) => other.getAttribute(one.name) === one.value) && around(other) === said;
     const heir = (first) => {
@@ -147,6 +151,7 @@
       if (by || proven) return by && covered(by);
       const found = hops && !(same && !watch.takeRecords().length) ? find(hops) : null;
       if (found && (found.length !== 1 || found[0] !== press.node)) return "it was not the one element that matches";
+      if (!hops && saysOf(press.node) !== says) return "it said something else";
       const rect = shown(press.node);
       return rect ? (moved(looked, rect) ? "it is moving" : barred(press.node)) : "it is not shown";
     };
