@@ -15,8 +15,7 @@
     // One that was armed meanwhile is another click's.
     if (globalThis.waryHoundPress === press) globalThis.waryHoundPress = null;
     globalThis.waryHoundStruck = press.struck || null;
-    // For the next look. Browsers that have nothing to draw are made to by this: not where looks do not wait for it.
-    globalThis.waryHoundDrawing = drawn || press.direct ? null : frame();
+    globalThis.waryHoundDrawing = drawn ? null : frame();  // for the next look: begun now, it comes with what the click has changed
     const going = Boolean(press.going && !press.going.defaultPrevented);
     give([press.pressed, press.clicked, press.node.isConnected, press.other, press.held, drawn, going]);
   };

@@ -87,7 +87,7 @@
     const ended = new AbortController();
     const press = globalThis.waryHoundPress = {
       node, pressed: false, clicked: false, other: "", held: "", judged: false, released: false, ended, leaves: true,
-      leads: true, number: Math.random(), direct: Boolean(hops),
+      leads: true, number: Math.random(),
     };
     press.over = new Promise((over) => { press.finish = over; });
     ended.signal.addEventListener("abort", press.finish);
