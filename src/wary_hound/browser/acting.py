@@ -18,7 +18,7 @@ from typing import Any
 from wary_hound.browser import input as sources
 from wary_hound.browser.dialogs import Dialogs, Kind
 from wary_hound.browser.keys import KEYS
-from wary_hound.browser.protocol import Event, Json
+from wary_hound.browser.protocol import Event, Json, channel
 from wary_hound.browser.scripts import script
 from wary_hound.browser.target import Guard, Ready, Target, Where
 from wary_hound.browser.view import View
@@ -407,8 +407,7 @@ class Acting:
 
     def _listening(self, context: str) -> float:
         """Has heard.js in a document say what it hears; the number of the press that it listens for now, 0 where there is none."""
-        channel = {"type": "channel", "value": {"channel": _CHANNEL}}
-        return float(self._view.connection.call_if_there(context, _SAYING, channel) or 0)
+        return float(self._view.connection.call_if_there(context, _SAYING, channel(_CHANNEL)) or 0)
 
     def _send(self, context: str, actions: list[Json]) -> None:
         """Perform input."""

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 from wary_hound.authoring.ranking import Candidate, rank
 from wary_hound.authoring.targets import control_around
 from wary_hound.browser import capture as capturing
-from wary_hound.browser.protocol import Event
+from wary_hound.browser.protocol import Event, channel
 from wary_hound.browser.scripts import script
 from wary_hound.errors import BrowserError, BrowserTimeout, FactsError
 from wary_hound.page import Element
@@ -133,7 +133,7 @@ class Picking:
         self.pointed = None
         self._contexts = list(dict.fromkeys(context for context, _ in self._taken.places))
         pick, draw = script("pick.js"), script("draw.js")
-        tell = {"type": "channel", "value": {"channel": CHANNEL}}
+        tell = channel(CHANNEL)
         for context in self._contexts:
             self.live._connection.call_if_there(context, draw, "[]")
             self.live._connection.call_if_there(context, f"(tell) => ({pick})(tell, {draw})", tell)

@@ -123,6 +123,11 @@ def local(value: Json | str | float) -> Json:
     return {"type": "string" if isinstance(value, str) else "number", "value": value}
 
 
+def channel(name: str) -> Json:
+    """A function, as an argument of a script, by which a page says something: it comes as `script.message` of that channel."""
+    return {"type": "channel", "value": {"channel": name}}
+
+
 def contexts_of(entry: Json) -> Iterator[str]:
     """The browsing contexts of an entry of `browsingContext.getTree`, or of an event about one: itself, then the frames in it."""
     yield str(entry.get("context"))

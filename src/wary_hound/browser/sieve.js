@@ -58,7 +58,8 @@
   };
   const labels = new Map();  // by what they are for
   const wrapping = new Set();
-  for (const label of matching(document, "label")) {
+  const everyLabel = matching(document, "label");
+  for (const label of everyLabel) {
     const target = say.call(label, "for");
     if (target === null) wrapping.add(label);
     else labels.set(target, [...(labels.get(target) || []), label]);
@@ -122,7 +123,7 @@
     const found = matching(document, "input, textarea, select, [role], [aria-labelledby]");
     if (asking[9].querySelector.call(document, "svg, math")) found.push(...matching(document, `:is(svg, math) :is(${selector})`));
     found.push(...decorated);
-    for (const label of [...wrapping, ...[...labels.values()].flat()]) found.push(...labelledBy(label, selector));
+    for (const label of everyLabel) found.push(...labelledBy(label, selector));
     const reads = part ? `contains(${folded(words)}, ${said})` : `${folded(words)} = ${said}`;
     const own = either(reads, odd(), `(${naming.map((name) => `@${name}`).join("|")})[${reads} or translate(., "${PLAIN}", "")]`);
     for (const tag of tags) found.push(...snapshot(`//${tag}[* or ${own}]`));  // what is in it may have part in its name
@@ -234,7 +235,7 @@
   // What has a label at all: most of what may have one has none.
   const labelled = (selector) => {
     const found = new Set(matching(document, "[aria-label], [aria-labelledby]").filter((element) => fits(element, selector)));
-    for (const label of matching(document, "label")) for (const element of labelledBy(label, selector)) found.add(element);
+    for (const label of everyLabel) for (const element of labelledBy(label, selector)) found.add(element);
     return [...found];
   };
   // Of a place in page order only what stands before it matters, and of that what surely has the role is only counted.

@@ -16,7 +16,7 @@ from urllib.parse import urlsplit
 
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.page import LivePage
-from wary_hound.browser.protocol import Event
+from wary_hound.browser.protocol import Event, channel
 from wary_hound.browser.scripts import script, taking
 from wary_hound.errors import BrowserError, BrowserTimeout
 from wary_hound.journey.data import literal
@@ -392,4 +392,4 @@ def _record() -> str:
 
 
 def _tell() -> dict[str, Any]:
-    return {"type": "channel", "value": {"channel": CHANNEL}}
+    return channel(CHANNEL)
