@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from wary_hound.authoring.anchors import related
-from wary_hound.authoring.candidates import is_unique, own_finders
+from wary_hound.authoring.candidates import anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import ALIKE, rank, ways_to_host
 from wary_hound.authoring.taste import distaste, is_weak, known_by_number, says_what_it_shows
@@ -94,7 +94,9 @@ def _own(element: Element, asked: Question) -> Iterator[Locator]:
     choose = partial(ways_to_host, model=asked.weighing)
     prefixes = choose(page, hosts[-1])[:1] if hosts else [()]
     scope: Scope = (int(page.tree[index]), -1)
-    own = [finder for finder, _ in own_finders(page, index)]
+    said = list(own_finders(page, index))
+    yield from (one.locator for one in anywhere(page, index, (((Hop(finder),), kind) for finder, kind in said), choose))
+    own = [finder for finder, _ in said]
     rows = [Related(relation, anchor) for relation, anchor in related(page, index) if relation is Relation.ROW_OF][:MOST_ROWS]
     kinds = [finder for finder in own if str(finder) in (f"css{{{element.tag}}}", f"role{{{element.role}}}")]
     for finder in [*own, *(replace(kind, relations=(row,)) for row in rows for kind in kinds)]:

@@ -13,6 +13,7 @@ from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
+    head_of,
     place_predicate,
     read_of,
     stems,
@@ -23,7 +24,7 @@ from wary_hound.authoring.predicates import (
 from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Id, Type
-from wary_hound.locator.evaluate import find_in, in_scopes
+from wary_hound.locator.evaluate import find_in, in_scopes, looked_in
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related, Relation
@@ -36,6 +37,7 @@ from wary_hound.page.trees import SHADOW
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
 MOST_IN_A_TREE = 90
+_TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
 MOST_BETWEEN = 50
 """Elements that a hop on the way may find."""
 
@@ -66,11 +68,29 @@ def proposals(
     inner += [(hops, kind) for hops, kind in searched if hops not in known and is_unique(page, hops, scope, index)]
     if not hosts:
         return [Proposal(Locator(hops), kind) for hops, kind in inner]
-    proposed: list[Proposal] = []
+    proposed = list(anywhere(page, index, inner, choose_host))
     for rank, prefix in enumerate(choose_host(page, hosts[-1])):
         take = inner if rank == 0 else [entry for entry in inner if entry[1] != "path"][:15]
         proposed.extend(Proposal(Locator(prefix + hops), kind) for hops, kind in take)
     return proposed
+
+
+def anywhere(
+    page: Page, index: int, inner: Iterable[tuple[Hops, str]], choose_host: Callable[[Page, int], list[Hops]]
+) -> Iterator[Proposal]:
+    """What tells an element of a shadow tree from all others of its document, whatever trees they stand in: no host need be named.
+    `inner`: hops within its own tree, with their kinds."""
+    hosts = page.hosts(index)
+    frames = [host for host in hosts if page.hosted[host].kind != SHADOW]
+    if not hosts or hosts[-1] in frames:
+        return
+    prefix = choose_host(page, frames[-1])[:1] if frames else [()]
+    scope = (page.hosted[frames[-1]].number if frames else 0, -1)
+    for hops, kind in inner:
+        if len(hops) == 1 and kind in _TELLING and hops[0].finder.ordinal is None:
+            wide = (replace(hops[0], anywhere=True),)
+            if is_unique(page, wide, scope, index):
+                yield from (Proposal(Locator((*before, *wide)), kind) for before in prefix)
 
 
 def boundary_of(page: Page, host: int) -> Boundary:
@@ -100,11 +120,11 @@ def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
     *before, last = hops
     scopes = [scope]
     for hop in before:
-        found = in_scopes(page, hop.finder, scopes)
+        found = in_scopes(page, hop.finder, looked_in(page, hop, scopes))
         if not 0 < len(found) <= MOST_BETWEEN:
             return False
         scopes = [(scope[0], int(i)) for i in found]
-    return in_scopes(page, last.finder, scopes).tolist() == [index]
+    return in_scopes(page, last.finder, looked_in(page, last, scopes)).tolist() == [index]
 
 
 def _one(finder: Finder, kind: str) -> tuple[Hops, str]:
@@ -116,6 +136,12 @@ def _sayable(words: str) -> bool:
     return 0 < len(words) <= LONGEST_TEXT and not is_decoration(words)
 
 
+def _parts(name: str, shown: str = "") -> Iterator[str]:
+    """Steady parts of a name: what stands before a hint, or of a long one its longest run of words."""
+    head = head_of(name, shown)
+    yield from (head,) if head and head != name else stems(name)
+
+
 def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     """What can be said of the element itself, unique or not, the more telling first."""
     tag = Type(page.tags[index])
@@ -123,7 +149,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     attributes = page.attributes_of(index)
     if attributes.get("id"):
         yield css(selector(Id(attributes["id"]))), "id"
-    predicates = list(attribute_predicates(attributes, page.tags[index]))
+    shown = read_of(page, index)
+    predicates = list(attribute_predicates(attributes, page.tags[index], shown))
     for predicate in predicates:
         yield css(selector(predicate)), "attribute"
         yield css(selector(tag, predicate)), "attribute"
@@ -134,14 +161,13 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield role(own_role, steady, part=True), "role"
         elif _sayable(name):
             yield role(own_role, name), "role"
-        for part in stems(name) if not steady else ():
+        for part in _parts(name, shown) if not steady else ():
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
     if _sayable(labelled):
         yield label(labelled), "label"
-        for part in stems(labelled):
+        for part in _parts(labelled):
             yield label(part, part=True), "label"
-    shown = read_of(page, index)
     if _sayable(shown):
         yield text(shown), "text"
         if content_of(page, index):

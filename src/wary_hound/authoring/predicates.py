@@ -26,13 +26,19 @@ _ORDER = {
         src state-attribute""".split()
     )
 }
+_HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
 _LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
 _WORDS = re.compile(r"[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*")
+_HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s)")
+"""How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`."""
+SHORTEST_HEAD = 3
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
-def attribute_predicates(attributes: Mapping[str, str], tag: str = "") -> Iterator[Attribute]:
-    """`[name="value"]` for each attribute that says something, the more telling kinds first; then parts of unsteady ones."""
+def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: str = "") -> Iterator[Attribute]:
+    """`[name="value"]` for each attribute that says something, the more telling kinds first; then parts of unsteady ones.
+
+    `shown`: the text that a person reads on the element."""
     kind = attributes.get("type", "").lower()
     named = [
         (name, value)
@@ -41,7 +47,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "") -> Iterat
         and not name.startswith("on")
         and len(value) <= LONGEST_VALUE
         and MASK not in value
-        and not says_nothing(name, tag, kind)
+        and not says_nothing(name, value, tag, kind)
         and (value or look_of_token(name) != "numbered")
     ]
     named.sort(key=lambda entry: _ORDER.get(attribute_kind(entry[0]), 99))
@@ -56,6 +62,8 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "") -> Iterat
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
             if 3 <= len(end) < len(value):
                 yield Attribute("href", "*=", end)
+        if name in _HINTED and (head := head_of(value, shown)):
+            yield Attribute(name, "^=", head)
 
 
 def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
@@ -161,3 +169,14 @@ def stems(shown: str) -> Iterator[str]:
         part = " ".join(words[:4])
         if 4 <= len(part) < len(shown):
             yield part
+
+
+def head_of(value: str, shown: str = "") -> str:
+    """What a person calls it, of a name that goes on to give a hint: the text that is `shown`, or what stands before a colon, a
+    bracket or an ellipsis. Empty where there is no hint."""
+    rest = value.removeprefix(shown) if shown else value
+    if shown and rest != value:
+        return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
+    hint = _HINT.search(value)
+    head = value[: hint.start()].strip() if hint else ""
+    return head if len(head) >= SHORTEST_HEAD and not any(c.isdigit() for c in head) and "/" not in head else ""

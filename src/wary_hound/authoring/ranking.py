@@ -17,7 +17,7 @@ from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import NEARNESS, TELLING, distaste, is_weak, known_by_number, rests_on_chance, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
-from wary_hound.locator.values import Hop, Locator
+from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
@@ -351,7 +351,7 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
         # the way to its tree is the same for all, and is not weighed again
         survival = closed_form(model, dependencies(page, Locator(hops), host, scope), host, 1)
         for prefix in leading:
-            opening = (*prefix, *hops[:-1], Hop(hops[-1].finder, boundary))
+            opening = (*prefix, *hops[:-1], replace(hops[-1], boundary=boundary))
             weighed.append((-survival, sum(len(str(hop)) for hop in hops), opening))
     weighed.sort(key=lambda entry: entry[:2])
     ordered = [hops for _, _, hops in weighed]

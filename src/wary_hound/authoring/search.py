@@ -24,6 +24,7 @@ from wary_hound.authoring.predicates import (
     class_predicates,
     content_of,
     place_predicate,
+    read_of,
     step_of,
     tag_step,
 )
@@ -227,7 +228,7 @@ def _universe(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]
 def _own(page: Page, index: int) -> Iterator[Predicate]:
     attributes = page.attributes_of(index)
     said: list[tuple[Simple, ...]] = [(Id(attributes["id"]),)] if attributes.get("id") else []
-    said += [(one,) for one in itertools.islice(attribute_predicates(attributes, page.tags[index]), 8)]
+    said += [(one,) for one in itertools.islice(attribute_predicates(attributes, page.tags[index], read_of(page, index)), 8)]
     said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
     said += [(Type(page.tags[index]),), place_predicate(page, index)]
     for simples in filter(None, dict.fromkeys(said)):

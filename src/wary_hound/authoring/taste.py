@@ -56,11 +56,13 @@ _TYPED = frozenset("text search url tel email password number date time month we
 _SIGNS = frozenset("¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
 
 
-def says_nothing(name: str, tag: str, kind: str) -> bool:
-    """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), or test data: what a text field holds
-    at first."""
+def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
+    """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), leads nowhere (`href="#"`), or is test
+    data: what a text field holds at first."""
     return (
         name in ACCIDENTAL
+        or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
+        or value.startswith("[object ")
         or name.endswith("placement")
         or look_of_token(name) in ("hashed", "generated")
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
@@ -87,8 +89,8 @@ NAMES = frozenset({"id", "name", "for"})
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
-SWITCHES = ("=true", "=false", "=on", "=off", "=")
-"""Attributes that are set or not say a state, not which element."""
+SWITCHES = ("=true", "=false", "=on", "=off", "=", "=#")
+"""Attributes that are set or not say a state, not which element; nor does an address that leads nowhere."""
 STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 

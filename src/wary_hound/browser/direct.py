@@ -24,7 +24,7 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
     hops: list[list[str | int]] = []
     for hop in locator.hops:
         finder = hop.finder
-        if finder.relations or finder.strategy not in ("css", "xpath") or hop.boundary is Boundary.FRAME:
+        if finder.relations or finder.strategy not in ("css", "xpath") or hop.boundary is Boundary.FRAME or hop.anywhere:
             return None
         if inside and finder.strategy == "xpath":
             return None  # XPath knows no shadow trees

@@ -127,7 +127,7 @@ def _anchors(page: Page, finder: Finder) -> Iterator[int]:
 @lru_cache(maxsize=1000)
 def _plan_of(locator: Locator) -> Plan | None:
     """What the sieve is asked for; None where a part of the page cannot tell what a locator means."""
-    if len(locator.hops) != 1 or locator.hops[0].boundary:
+    if len(locator.hops) != 1 or locator.hops[0].boundary or locator.hops[0].anywhere:
         return None
     finder = locator.hops[0].finder
     own = _plan(finder)

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
-from wary_hound.locator.values import Locator
+from wary_hound.locator.values import Finder, Hop, Locator
 from wary_hound.page import Element
 
 Form = Literal["notation", "css", "xpath", "id", "name", "link text"]
@@ -70,7 +70,7 @@ def forms_of(locator: Locator) -> dict[Form, str]:
     """The forms in which a locator may stand in a source."""
     forms: dict[Form, str] = {"notation": str(locator)}
     hop = locator.hops[0]
-    if len(locator.hops) > 1 or locator.otherwise is not None or hop.boundary or hop.finder.relations or hop.finder.ordinal:
+    if len(locator.hops) > 1 or locator.otherwise is not None or hop != Hop(Finder(hop.finder.strategy, hop.finder.query)):
         return forms
     finder = hop.finder
     text = str(finder.query)

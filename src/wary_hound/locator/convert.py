@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
+from itertools import zip_longest
 from typing import Any
 
 from wary_hound.errors import LocatorError
@@ -15,7 +17,7 @@ from wary_hound.locator.notation import parse
 from wary_hound.locator.one_xpath import one_xpath, unrelated_xpath
 from wary_hound.locator.short_xpath import short_xpath
 from wary_hound.locator.typed import typed
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Relation
+from wary_hound.locator.values import ANYWHERE, Boundary, Finder, Hop, Locator, Relation
 from wary_hound.locator.xpath.printing import xpath_string
 from wary_hound.page import Page
 
@@ -26,7 +28,8 @@ def convert(locator: Locator | str, form: str, page: Page | None = None) -> Any:
     """A locator in another form: `css` and `xpath` as our notation, the others as JSON values.
 
     `annotation`: a W3C Web Annotation selector, hops chained with `refinedBy`. `webdriver`: a list of `using`/`value` pairs,
-    `bidi`: a list of BiDi locators; each but the last of these says with `open` how the next tree is reached, where one is.
+    `bidi`: a list of BiDi locators; of these
+    `open` says how the next tree is reached, and `look` that it is looked for anywhere.
     With a `page`, the XPath is the shortest that finds the same there; without one, it holds on any page.
     Raises LocatorError, naming the part, where a form has no equivalent; ValueError for another form.
     """
@@ -82,17 +85,27 @@ def from_json(data: Any) -> Locator:
         entries = data if isinstance(data, list) else [data]
         if not entries:
             raise LocatorError("the list of locators is empty")
-        hops = [Hop(_from_entry(entry), Boundary(entry.get("open", ""))) for entry in entries]
+        hops = [_opening(_from_entry(entry), entry) for entry in entries]
         return parse(str(Locator(tuple(hops))))
     except (AttributeError, KeyError, TypeError, ValueError, RecursionError) as error:
         raise LocatorError(f"this JSON is no locator of a known form ({type(error).__name__}: {error})") from None
+
+
+def _trees(hop: Hop) -> dict[str, Any]:
+    """What JSON says of the trees that a hop looks in and opens."""
+    opens = {"open": str(hop.boundary)} if hop.boundary else {}
+    return opens | ({"look": ANYWHERE} if hop.anywhere else {})
+
+
+def _opening(finder: Finder, entry: dict[str, Any]) -> Hop:
+    return Hop(finder, Boundary(entry.get("open", "")), entry.get("look") == ANYWHERE)
 
 
 # --- CSS and XPath -----------------------------------------------------------------------------------------------------
 
 
 def _as_css(locator: Locator) -> Locator:
-    return Locator(tuple(Hop(_finder_css(_unrelated(hop.finder, "css")), hop.boundary) for hop in locator.hops))
+    return Locator(tuple(replace(hop, finder=_finder_css(_unrelated(hop.finder, "css"))) for hop in locator.hops))
 
 
 def _as_xpath(locator: Locator) -> Locator:
@@ -101,10 +114,11 @@ def _as_xpath(locator: Locator) -> Locator:
         return Locator((Hop(xpath(one_xpath(locator))),))
     hops: list[Hop] = []
     within: list[Hop] = []
-    for hop in locator.hops:
-        within.append(Hop(hop.finder))
-        if hop.boundary or hop is locator.hops[-1]:
-            hops.append(Hop(xpath(one_xpath(Locator(tuple(within)))), hop.boundary))
+    for hop, following in zip_longest(locator.hops, locator.hops[1:]):
+        within.append(hop)
+        if hop.boundary or following is None or following.anywhere:
+            whole = Locator(tuple(Hop(one.finder) for one in within))
+            hops.append(Hop(xpath(one_xpath(whole)), hop.boundary, within[0].anywhere))
             within = []
     return Locator(tuple(hops))
 
@@ -141,8 +155,7 @@ def _annotation(locator: Locator) -> dict[str, Any]:
             "type": "CssSelector" if plain else "XPathSelector",
             "value": finder.expression if plain else _finder_xpath(finder).expression,
         }
-        if hop.boundary:
-            entry["open"] = str(hop.boundary)
+        entry |= _trees(hop)
         if made:
             entry["refinedBy"] = made
         made = entry
@@ -156,7 +169,7 @@ def _from_annotation(data: dict[str, Any]) -> list[Hop]:
     finder = makers[data["type"]](str(data["value"]))
     parse(str(finder))
     inner = data.get("refinedBy")
-    hop = Hop(finder, Boundary(data.get("open", "")))
+    hop = _opening(finder, data)
     return [hop, *_from_annotation(inner)] if inner else [hop]
 
 
@@ -166,8 +179,7 @@ def _from_annotation(data: dict[str, Any]) -> list[Hop]:
 def _steps(locator: Locator, one: Callable[[Finder], dict[str, Any]]) -> list[dict[str, Any]]:
     made = []
     for hop in locator.hops:
-        entry = one(hop.finder)
-        made.append({**entry, "open": str(hop.boundary)} if hop.boundary else entry)
+        made.append(one(hop.finder) | _trees(hop))
     return made
 
 

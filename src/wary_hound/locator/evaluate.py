@@ -13,6 +13,7 @@ from wary_hound.locator.relations import narrow
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator
 from wary_hound.page import Page
+from wary_hound.page.trees import SHADOW
 
 TOP: Scope = (0, -1)
 
@@ -40,7 +41,7 @@ def _hops(page: Page, locator: Locator) -> list[int]:
     scopes: list[Scope] = [TOP]
     found = NOTHING
     for hop in locator.hops:
-        found = in_scopes(page, hop.finder, scopes)
+        found = in_scopes(page, hop.finder, looked_in(page, hop, scopes))
         scopes = opened(page, hop, found)
         if not scopes:
             break
@@ -54,6 +55,20 @@ def match_many(pages: Iterable[Page], locators: Iterable[Locator | str]) -> list
     (an anchor, a hop, a class) are evaluated once a page, which makes a batch cheaper than its locators one by one."""
     parsed = [as_locator(locator) for locator in locators]
     return [[match(page, locator) for locator in parsed] for page in pages]
+
+
+def looked_in(page: Page, hop: Hop, scopes: list[Scope]) -> list[Scope]:
+    """Where a hop looks that starts in some scopes: there, and in all shadow trees below where it looks anywhere."""
+    if not hop.anywhere:
+        return scopes
+    wide = dict.fromkeys(scopes)
+    for tree in page.trees:  # each behind the one that holds it
+        if tree.kind != SHADOW:
+            continue
+        for number, inside in [*wide]:
+            if number == tree.parent and (inside < 0 or inside <= tree.host < page.end[inside]):
+                wide[tree.number, -1] = None
+    return [*wide]
 
 
 def opened(page: Page, hop: Hop, found: Iterable[int]) -> list[Scope]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from wary_hound.locator.apart import marks_apart
-from wary_hound.locator.evaluate import TOP, as_locator, find_in, in_scopes, opened
+from wary_hound.locator.evaluate import TOP, as_locator, find_in, in_scopes, looked_in, opened
 from wary_hound.locator.kinds import KINDS, Part, Scope
 from wary_hound.locator.making import finder as made
 from wary_hound.locator.near import Miss, misses
@@ -72,13 +72,14 @@ def explain(page: Page, locator: Locator | str) -> Explanation:
     close: list[Miss] = []
     notes: list[str] = []
     for number, hop in enumerate(value.hops):
+        start, scopes = scopes, looked_in(page, hop, scopes)
         found = in_scopes(page, hop.finder, scopes).tolist()
         note = ""
         onward = opened(page, hop, found)
         if hop.boundary and found and not onward:
             note = f"found, but {'it holds' if len(found) == 1 else 'they hold'} no {_inside(hop.boundary)} in this snapshot"
         steps = tuple(_steps(page, hop.finder, scopes))
-        reports.append(HopReport(str(hop), _where(page, scopes), steps, tuple(found), note))
+        reports.append(HopReport(str(hop), _looked(page, start, len(scopes)), steps, tuple(found), note))
         if not found:
             close = misses(page, value, number, scopes)
             notes = list(_elsewhere(page, hop.finder, scopes))
@@ -121,6 +122,12 @@ def tree_name(page: Page, number: int) -> str:
     return f"the shadow tree ({tree.mode}) of <{host.tag}{mark}>"
 
 
+def _looked(page: Page, start: list[Scope], count: int) -> str:
+    """Where a hop looked that began in some scopes."""
+    more = count - len(start)
+    return _where(page, start) + (f" and {more} shadow tree{'s' if more > 1 else ''} in it" if more else "")
+
+
 def _where(page: Page, scopes: list[Scope]) -> str:
     if len(scopes) > 1:
         return f"{len(scopes)} places"
@@ -153,10 +160,11 @@ def _elsewhere(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[str]
             continue
         count = len(find_in(page, finder, (tree.number, -1)))
         if count:
-            kind = "frame" if tree.kind == FRAME else "shadow"
+            way = f"{'frame' if tree.kind == FRAME else 'shadow'} css{{{page.tags[tree.host]}}} -> ..."
+            way += "" if tree.kind == FRAME else f", or say anywhere {finder}"
             yield (
                 f"it matches {count} inside {tree_name(page, tree.number)}, where a locator that starts at "
-                f"{_where(page, scopes)} does not look: open it with a hop, {kind} css{{{page.tags[tree.host]}}} -> ..."
+                f"{_where(page, scopes)} does not look: open it with a hop, {way}"
                 if tree.host >= 0
                 else f"it matches {count} in the document, outside of where this hop looks"
             )

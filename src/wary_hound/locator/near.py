@@ -17,7 +17,7 @@ from wary_hound.errors import LocatorError
 from wary_hound.locator.evaluate import as_locator, in_scopes
 from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.making import finder as made
-from wary_hound.locator.values import Finder, Hop, Locator
+from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.index import tokens
 
@@ -65,7 +65,7 @@ def misses(page: Page, locator: Locator, number: int, scopes: Sequence[Scope]) -
     for finder, change in _weaker(page, hop.finder, list(scopes)):
         matched = in_scopes(page, finder, list(scopes))
         if len(matched):
-            whole = Locator((*locator.hops[:number], Hop(finder, hop.boundary), *locator.hops[number + 1 :]))
+            whole = Locator((*locator.hops[:number], replace(hop, finder=finder), *locator.hops[number + 1 :]))
             close.append(Miss(str(whole), tuple(matched.tolist()), change))
     return sorted(close, key=lambda miss: miss.count)[:MOST_MISSES]
 

@@ -2,7 +2,7 @@
 
     locator  := chain (" else " chain)*           the first chain that matches exactly one element
     chain    := hop (" -> " hop)*
-    hop      := ["frame " | "shadow "] finder
+    hop      := ["anywhere "] ["frame " | "shadow "] finder
     finder   := strategy "{" expression "}" ["#" ordinal] [relation (" and" relation)*]
     relation := " @" name " " finder
 
@@ -16,7 +16,7 @@ from functools import lru_cache
 
 from wary_hound.errors import NotationError
 from wary_hound.locator.kinds import KINDS, Kind
-from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Query, Related, Relation
+from wary_hound.locator.values import ANYWHERE, Boundary, Finder, Hop, Locator, Query, Related, Relation
 
 MOST_CHARACTERS = 20_000
 MOST_ANCHORS = 50
@@ -81,15 +81,24 @@ class _Reader:
         return Locator(tuple(hops))
 
     def hop(self) -> Hop:
+        anywhere = bool(self.lead(ANYWHERE))
+        boundary = Boundary(self.lead(Boundary.FRAME, Boundary.SHADOW))
         self.blanks()
         start = self.at
-        boundary = Boundary.NONE
+        finder = self.finder(0)
+        if anywhere and finder.ordinal is not None:
+            raise self.fail(f"no #{finder.ordinal} of what is looked for anywhere: places are counted in one tree", start)
+        return Hop(finder, boundary, anywhere)
+
+    def lead(self, *words: str) -> str:
+        """One of some words that may stand before a finder; empty where none does."""
+        self.blanks()
+        start = self.at
         word = self.word()
-        if word in (Boundary.FRAME, Boundary.SHADOW) and self.text[self.at : self.at + 1].isspace():
-            boundary = Boundary(word)
-        else:
-            self.at = start
-        return Hop(self.finder(0), boundary)
+        if word in words and self.text[self.at : self.at + 1].isspace():
+            return word
+        self.at = start
+        return ""
 
     def finder(self, level: int) -> Finder:
         self.blanks()
@@ -98,7 +107,7 @@ class _Reader:
         kind = KINDS.get(word)
         if kind is None or not self.take("{"):
             known = ", ".join(f"{name}{{...}}" for name in KINDS)
-            raise self.fail(f"one of {known}, with frame or shadow before it where it opens one", start)
+            raise self.fail(f"one of {known}, with frame or shadow before it where it opens one, or anywhere", start)
         begin = self.at
         query = self.query(kind, self.expression(kind, begin), begin)
         ordinal = None

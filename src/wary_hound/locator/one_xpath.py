@@ -46,10 +46,9 @@ def one_xpath(locator: Locator) -> str:
 def _way(way: Locator) -> str:
     made = ""
     for hop in way.hops:
-        if hop.boundary:
-            raise LocatorError(
-                f"xpath has no equivalent of {hop.boundary}: an expression looks in one tree; convert each hop alone"
-            )
+        if hop.boundary or hop.anywhere:
+            word = "anywhere" if hop.anywhere else hop.boundary
+            raise LocatorError(f"xpath has no equivalent of {word}: an expression looks in one tree; convert each hop alone")
         made = _below(made, _finder(hop.finder)) if made else _finder(hop.finder)
     return made
 

@@ -23,7 +23,7 @@ _AROUND = {Relation.ROW_OF: row_of, Relation.GROUP_OF: section_of}
 def short_xpath(locator: Locator, page: Page) -> str | None:
     """The shortest that finds the same as a locator of one way in the page's top document; None where there is none that is
     shorter than the general one."""
-    if locator.otherwise is not None or len(locator.hops) != 1:
+    if locator.otherwise is not None or len(locator.hops) != 1 or locator.hops[0].anywhere:
         return None
     wanted = match(page, locator)
     if len(wanted) != 1 or page.tree[wanted[0]] != 0:

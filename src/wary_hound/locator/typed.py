@@ -12,7 +12,7 @@ from wary_hound.locator.making import css
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Hop, Locator
 
-_NOTATION = re.compile(rf"\s*(?:(?:{'|'.join(KINDS)})\s*\{{|(?:frame|shadow)\s+\w+\s*\{{)")
+_NOTATION = re.compile(rf"\s*(?:(?:{'|'.join(KINDS)})\s*\{{|(?:(?:anywhere|frame|shadow)\s+)+\w+\s*\{{)")
 _XPATH = re.compile(r"\s*(?:\(*\s*\.{0,2}//?|\(+\s*[a-z*]|id\()")
 _STRATEGY = re.compile(r"\s*([A-Za-z]{2,8})\s*\{(.*)\}\s*\Z", re.S)
 _TAGS = frozenset(

@@ -32,6 +32,10 @@ class Relation(StrEnum):
 _GEOMETRIC = frozenset({Relation.OVER, Relation.UNDER, Relation.LEFTWARD_OF, Relation.RIGHTWARD_OF, Relation.CLOSEST_TO})
 
 
+ANYWHERE = "anywhere"
+"""What stands before a hop that looks in all shadow trees below, too."""
+
+
 class Boundary(StrEnum):
     """What edge a hop crosses: it finds a frame element or shadow host, and the next hop looks inside."""
 
@@ -101,13 +105,19 @@ class Related:
 
 @dataclass(frozen=True, slots=True)
 class Hop:
-    """One finder within one tree, and the edge that it crosses."""
+    """One finder, and the edge that it crosses. It looks in one tree; where it looks `anywhere`, in each shadow tree below as well,
+    open or closed, however deep (not in frames). ValueError for an ordinal there: places are counted in one tree."""
 
     finder: Finder
     boundary: Boundary = Boundary.NONE
+    anywhere: bool = False
+
+    def __post_init__(self) -> None:
+        if self.anywhere and self.finder.ordinal is not None:
+            raise ValueError("what is looked for anywhere has no ordinal: places are counted in one tree")
 
     def __str__(self) -> str:
-        return f"{self.boundary} {self.finder}" if self.boundary else str(self.finder)
+        return " ".join(filter(None, (ANYWHERE * self.anywhere, self.boundary, str(self.finder))))
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,10 +7,10 @@ one page share dependencies and fail together where they share them.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from wary_hound.locator.evaluate import TOP, find_in, match, opened
+from wary_hound.locator.evaluate import TOP, find_in, in_scopes, looked_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
@@ -99,13 +99,19 @@ def _bind_hops(page: Page, locator: Locator, element: int, scope: Scope) -> list
     """For each hop, where it looks and the element that it binds on the way to `element`."""
     bound: list[tuple[Scope, int]] = []
     for hop in locator.hops[:-1]:
-        found = find_in(page, hop.finder, scope).tolist()
+        scopes = looked_in(page, hop, [scope])
+        found = in_scopes(page, hop.finder, scopes).tolist()
         leads = [i for i in found if i < element < page.end[i]]
         at = leads[-1] if leads else -1
-        bound.append((scope, at))
+        bound.append((_scope_of(page, at, scopes), at))
         onward = opened(page, hop, [at] if at >= 0 else [])
         scope = onward[0] if onward else TOP
-    return [*bound, (scope, element)]
+    return [*bound, (_scope_of(page, element, looked_in(page, locator.hops[-1], [scope])), element)]
+
+
+def _scope_of(page: Page, element: int, scopes: Sequence[Scope]) -> Scope:
+    """Which of some scopes holds an element; the first where none does."""
+    return next((scope for scope in scopes if scope[0] == page.tree[element]), scopes[0])
 
 
 def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[Dependency]:
