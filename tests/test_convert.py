@@ -106,8 +106,9 @@ def test_one_xpath_finds_what_the_locator_finds_and_never_another(name: str) -> 
             assert len(one.alternatives) == 1
             found = match(page, one)
             assert found in ([element.index], []), (str(candidate), str(one))
-            said += 1
-            cards += not found  # rows that no markup says
+            if not any(hop.anywhere for hop in candidate.locator.hops):  # these say the same as in their own tree
+                said += 1
+                cards += not found  # rows that no markup says
     assert said > 100
     assert cards < 0.1 * said
 

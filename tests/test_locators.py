@@ -33,9 +33,13 @@ RELATED = st.recursive(
     max_leaves=3,
 )
 LOCATORS = st.builds(
-    lambda hops, last: Locator((*hops, Hop(last))),
-    st.lists(st.builds(Hop, RELATED, st.sampled_from(Boundary)), max_size=3),
+    lambda hops, last, wide: Locator((*hops, Hop(last, anywhere=wide and last.ordinal is None))),
+    st.lists(
+        st.builds(lambda f, b, wide: Hop(f, b, wide and f.ordinal is None), RELATED, st.sampled_from(Boundary), st.booleans()),
+        max_size=3,
+    ),
     RELATED,
+    st.booleans(),
 )
 
 

@@ -87,10 +87,12 @@ def anywhere(
     prefix = choose_host(page, frames[-1])[:1] if frames else [()]
     scope = (page.hosted[frames[-1]].number if frames else 0, -1)
     for hops, kind in inner:
-        if len(hops) == 1 and kind in _TELLING and hops[0].finder.ordinal is None:
-            wide = (replace(hops[0], anywhere=True),)
-            if is_unique(page, wide, scope, index):
-                yield from (Proposal(Locator((*before, *wide)), kind) for before in prefix)
+        finder = hops[0].finder
+        if len(hops) > 1 or kind not in _TELLING or finder.ordinal or finder.strategy == "xpath":  # which browsers have not there
+            continue
+        wide = (replace(hops[0], anywhere=True),)
+        if is_unique(page, wide, scope, index):
+            yield from (Proposal(Locator((*before, *wide)), kind) for before in prefix)
 
 
 def boundary_of(page: Page, host: int) -> Boundary:

@@ -157,9 +157,9 @@ def _shortlist(weighed: Sequence[_Weighed]) -> list[_Weighed]:
 
 
 def language_of(locator: Locator) -> str:
-    """The one strategy that a locator is written in throughout; empty where there are several, or relations."""
+    """The one strategy that a locator is written in throughout; empty where there are several, relations, or it looks anywhere."""
     strategies = {finder.strategy for hop in locator.hops for finder in hop.finder.with_anchors()}
-    related = any(hop.finder.relations for hop in locator.hops)
+    related = any(hop.finder.relations or hop.anywhere for hop in locator.hops)
     return strategies.pop() if len(strategies) == 1 and not related else ""
 
 

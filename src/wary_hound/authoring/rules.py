@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 
-from wary_hound.locator.values import Locator
+from wary_hound.locator.values import ANYWHERE, Locator
 from wary_hound.robustness.dependence import Dependency
 
 PREFERRED = 0.1
@@ -20,7 +20,9 @@ _FAMILIES: dict[str, frozenset[str]] = {
     "tag": frozenset({"tag"}),
     "relation": frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"}),
     "geometry": frozenset({"geometry"}),
+    ANYWHERE: frozenset(),  # no fact, but where a hop looks
 }
+_MARKUP = frozenset({"css", "xpath"})
 FACTS = tuple(_FAMILIES)
 """What `without` can name; any attribute can be named as well."""
 
@@ -29,9 +31,9 @@ FACTS = tuple(_FAMILIES)
 class Rules:
     """What candidates may be. An empty tuple of `only` allows all strategies.
 
-    `only`: strategies allowed (css, xpath, role, label, text). `without`: facts never to rest on: one of FACTS, or the name of
-    an attribute (a pattern such as `data-*` too). `prefer`: names of attributes (patterns too) to be chosen first where that
-    costs at most PREFERRED in expected loss.
+    `only`: strategies allowed (css, xpath, role, label, text); of css and xpath alone, none that looks anywhere, since neither can
+    say so. `without`: facts never to rest on: one of FACTS, or the name of an attribute (a pattern such as `data-*` too).
+    `prefer`: names of attributes (patterns too) to be chosen first where that costs at most PREFERRED in expected loss.
     """
 
     only: tuple[str, ...] = ()
@@ -41,6 +43,8 @@ class Rules:
     def allow(self, locator: Locator, facts: Iterable[Dependency]) -> bool:
         """Whether a locator, and what it rests on, keeps to the rules."""
         if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
+            return False
+        if any(hop.anywhere for hop in locator.hops) and (ANYWHERE in self.without or _MARKUP.issuperset(self.only or (ANYWHERE,))):
             return False
         return self.allow_facts(facts)
 
