@@ -24,7 +24,7 @@ from wary_hound.browser import LivePage
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.direct import direct_form
 from wary_hound.browser.keys import KEYS, chord
-from wary_hound.browser.scripts import script
+from wary_hound.browser.scripts import finding
 from wary_hound.browser.view import View
 from wary_hound.demo.server import serve
 from wary_hound.errors import BrowserGone
@@ -713,6 +713,9 @@ SAID = [
     "xpath{//p}", "xpath{//p/text()}", "xpath{//@class}", "xpath{(//li)[2]}", "xpath{//li[last()]/preceding-sibling::li}",
     "css{#b} -> xpath{.//li}", "css{#b} -> xpath{//p}", "css{#a} -> xpath{p[2]}", "xpath{//div} -> css{p}", "xpath{//*[b]}",
     "shadow css{open-card} -> css{p}", "shadow css{closed-card} -> css{b i}", "shadow css{closed-card} -> css{b} -> css{i}",
+    "anywhere css{p}", "css{closed-card} -> anywhere css{b i}", "css{body} -> anywhere css{p:first-child}",
+    "anywhere css{div} -> css{p}",
+    "anywhere shadow css{closed-card} -> css{b} -> css{i}", "shadow css{open-card} -> anywhere css{i}", "anywhere css{:scope > p}",
     "shadow css{p} -> css{b}", "xpath{//div[@id='a']//input[not(@disabled)]}", "css{div} -> css{div}", "css{p}#1 -> css{b}",
 ]  # fmt: skip
 
@@ -721,7 +724,7 @@ def test_locators_mean_on_the_live_page_what_they_mean_on_a_snapshot(opened: Cal
     live = opened(MEANT)
     taken = live._taken()
     snapshot = Page.read(taken.page.write(tmp_path / "kept"))
-    find = f"(hops) => {{ const at = globalThis.waryHoundTaken; const found = ({script('find.js')})(JSON.parse(hops)); "
+    find = f"(hops) => {{ const at = globalThis.waryHoundTaken; const found = ({finding()})(JSON.parse(hops)); "
     find += "return found && found.map((element) => at.indexOf(element)).sort((a, b) => a - b); }"
     for said in SAID:
         form = direct_form(parse(said))
@@ -739,6 +742,8 @@ def test_locators_mean_on_the_live_page_what_they_mean_on_a_snapshot(opened: Cal
         "frame css{iframe} -> css{b}",
         "css{a} @row-of text{b}",
         "shadow css{a} -> xpath{//b}",
+        "anywhere xpath{//b}",
+        "anywhere css{a} -> xpath{.//b}",
     ):
         assert direct_form(parse(said)) is None
 

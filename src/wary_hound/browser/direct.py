@@ -24,10 +24,11 @@ def _hops(locator: Locator) -> list[list[str | int]] | None:
     hops: list[list[str | int]] = []
     for hop in locator.hops:
         finder = hop.finder
-        if finder.relations or finder.strategy not in ("css", "xpath") or hop.boundary is Boundary.FRAME or hop.anywhere:
+        if finder.relations or finder.strategy not in ("css", "xpath") or hop.boundary is Boundary.FRAME:
             return None
+        inside = inside or hop.anywhere
         if inside and finder.strategy == "xpath":
             return None  # XPath knows no shadow trees
         inside = inside or hop.boundary is Boundary.SHADOW
-        hops.append([str(hop.boundary), finder.strategy, finder.expression, finder.ordinal or 0])
+        hops.append([str(hop.boundary), finder.strategy, finder.expression, finder.ordinal or 0, int(hop.anywhere)])
     return None if locator.hops[-1].boundary or unknowable(None, locator) else hops

@@ -1,7 +1,8 @@
 // The elements that CSS selectors and XPath expressions find in one document, as the browser itself has it. `ways` are lists of
-// hops, [[boundary, strategy, expression, ordinal or 0], ...]; the first way that finds exactly one counts. Null where that is
-// not to be told here: a shadow tree that is closed to us, or an expression that the browser refuses.
-(ways) => {
+// hops, [[boundary, strategy, expression, ordinal or 0, 1 where it looks anywhere or 0], ...]; the first way that finds exactly one
+// counts. Null where that is not to be told here: a shadow tree that is closed to us, or that nobody has looked for, or an
+// expression that the browser refuses. `trees` is trees.js.
+(trees) => (ways) => {
   const path = (scope, expression) => {
     const result = document.evaluate(expression, scope, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);
     const found = [];
@@ -12,11 +13,33 @@
     }
     return [...new Set(found)];
   };
+  // A scope with all shadow trees in it; null where an element may host a closed one that was not asked of (hosts.js), or was of
+  // another size then.
+  const everyTree = (scope) => {
+    const { known } = globalThis.waryHoundHosts || {};
+    const { mayHost, size } = trees();
+    const all = [scope];
+    for (const tree of all) {  // it grows
+      for (const host of mayHost(tree)) {
+        if (host === globalThis.waryHoundDrawn) continue;
+        const was = known && known.get(host);
+        const root = host.shadowRoot || (was && was.root);
+        if (root) all.push(root);
+        else if (!was || was.size !== size(host)) return null;
+      }
+    }
+    return all;
+  };
   const follow = (hops) => {
     let scopes = [document];
     let found = [];
-    for (const [boundary, strategy, expression, ordinal] of hops) {
+    for (const [boundary, strategy, expression, ordinal, anywhere] of hops) {
       const all = new Set();
+      if (anywhere) {
+        const wide = scopes.map(everyTree);
+        if (wide.includes(null)) return null;
+        scopes = [...new Set(wide.flat())];
+      }
       try {
         for (const scope of scopes) {
           let here = strategy === "css" ? scope.querySelectorAll(expression) : path(scope, expression);

@@ -7,17 +7,16 @@
 // closed ones but perhaps bare text, so that only blocks that show nothing of their own are asked of. -1 where that is not known,
 // -2 where it can be: it is wanted, { count: true }, where many are to be asked of.
 //
-// An element that was asked of before is asked of anew where its size has changed, as it does when it is given a tree, or where
-// `fresh` wants all to be. From the first call on, what changes in all these trees is counted, so that a page that changes while it
-// is taken is noticed.
-(answered, fresh, total, ...shown) => {
+// An element that was asked of before is asked of anew where its size has changed (`trees` is trees.js), or where `fresh` wants all
+// to be. From the first call on, what changes in all these trees is counted, so that a page that changes while it is taken is
+// noticed.
+(trees, answered, fresh, total, ...shown) => {
   const MANY = 100;  // to ask of these takes longer than to have all counted
   // How browsers show JSON, pictures and plain text is theirs: no trees of a page.
   const plain = !/html|xml|svg/.test(document.contentType);
-  const own = "article aside blockquote body div footer h1 h2 h3 h4 h5 h6 header main nav p section span".split(" ");
+  const { mayHost, size } = trees();
   const drawn = globalThis.waryHoundDrawn;  // our own outlines are no part of the page
   const ours = (record) => record.addedNodes.length === 1 && record.addedNodes[0] === globalThis.waryHoundDrawn;
-  const size = (element) => `${element.offsetWidth} ${element.offsetHeight} ${element.matches(":defined")}`;
   if (!answered) {
     if (globalThis.waryHoundWatch) globalThis.waryHoundWatch.stop();
     let count = 0;
@@ -36,8 +35,7 @@
     const rootOf = new Map(shown.map((root) => [root.host, root]));
     for (const [element, was] of hosts.asked) hosts.known.set(element, { size: was, root: rootOf.get(element) || null });
   }
-  const get = (name) => Object.getOwnPropertyDescriptor(Element.prototype, name).get;
-  const [shadow, local] = [get("shadowRoot"), get("localName")];  // controls of a form may be named like these
+  const shadow = Object.getOwnPropertyDescriptor(Element.prototype, "shadowRoot").get;  // controls of a form may be named like it
   const counted = !answered && total >= 0;
   const roots = [];
   let hosting = [];
@@ -47,15 +45,6 @@
     seen += tree.querySelectorAll("*").length;
     const texts = document.createTreeWalker(tree, NodeFilter.SHOW_TEXT | NodeFilter.SHOW_COMMENT | NodeFilter.SHOW_CDATA_SECTION);
     while (texts.nextNode()) seen += texts.currentNode.data.includes("<") ? 1 : 0;
-  };
-  // What may host a tree, as HTML has it. To touch each element of a large page takes longer than to have the browser look.
-  const mayHost = (tree) => {
-    if (tree !== document) return [...tree.querySelectorAll("*")].filter((e) => own.includes(local.call(e)) || local.call(e).includes("-"));
-    const { evaluate, getElementsByTagNameNS } = Document.prototype;
-    const found = own.flatMap((tag) => [...getElementsByTagNameNS.call(document, "*", tag)]);
-    const custom = evaluate.call(document, "//*[contains(local-name(), '-')]", document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE, null);
-    for (let i = 0; i < custom.snapshotLength; i++) found.push(custom.snapshotItem(i));
-    return found;
   };
   const search = (tree, asking) => {
     globalThis.waryHoundWatch.watch(tree);

@@ -36,7 +36,7 @@ def walking() -> str:
       if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
         return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
       }}
-      const found = ({script("hosts.js")})(answered, fresh, total, ...shown);
+      const found = ({script("hosts.js")})({script("trees.js")}, answered, fresh, total, ...shown);
       if (found.ask || found.count) return found;
       let asked = null;
       const sieve = plans ? (page) => (asked = ({script("sieve.js")})(JSON.parse(plans), found.hosting, page)) : null;
@@ -48,9 +48,15 @@ def walking() -> str:
 
 
 @cache
+def finding() -> str:
+    """find.js, which knows of trees what trees.js does."""
+    return f"({script('find.js')})({script('trees.js')})"
+
+
+@cache
 def ready_script() -> str:
     """ready.js, with find.js, shown.js and heard.js as its first arguments."""
-    given = ", ".join(script(f"{name}.js") for name in ("find", "shown", "heard"))
+    given = ", ".join((finding(), script("shown.js"), script("heard.js")))
     return f"(...rest) => ({script('ready.js')})({given}, ...rest)"
 
 
@@ -63,5 +69,5 @@ def state_script() -> str:
 @cache
 def sole_script() -> str:
     """Gives the one element that find.js finds for the ways of `direct_form`, or null."""
-    find = f"({script('find.js')})(JSON.parse(ways))"
+    find = f"({finding()})(JSON.parse(ways))"
     return f"(ways) => {{ const found = {find}; return found?.length === 1 ? found[0] : null; }}"
