@@ -18,7 +18,7 @@ from conftest import PAGES, read, run
 from judging import CSS, XPATH
 from wary_hound import ChangeModel, Page, match, rank
 from wary_hound.authoring.paths import absolute_css, absolute_xpath, copied_path, relative_css, relative_xpath
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, stems
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, head_of, stems
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import ALIKE, best_of_each
 from wary_hound.authoring.rules import Rules
@@ -161,6 +161,10 @@ def test_a_language_that_may_not_use_a_value_still_says_the_row() -> None:
         ({"id": "row-4711"}, ['[id^="row-"]']),
         ({"href": "/nights/vega?x=1"}, ['[href="/nights/vega?x=1"]', '[href*="vega"]']),
         ({"title": 'say "hi"'}, ['[title="say \\"hi\\""]']),
+        ({"title": "Bold (Ctrl+B)"}, ['[title="Bold (Ctrl+B)"]', '[title^="Bold"]']),
+        ({"placeholder": "Search…"}, ['[placeholder="Search…"]', '[placeholder^="Search"]']),
+        ({"href": "#", "data-bind": "[object Object]"}, []),
+        ({"href": "javascript:void(0)"}, []),
     ],
 )
 def test_predicates_the_more_telling_first(attributes: dict[str, str], predicates: list[str]) -> None:
@@ -391,6 +395,38 @@ def test_a_name_that_holds_what_was_chosen_is_asked_for_by_its_label() -> None:
     said = [str(c) for c in rank(page.find("css{[role=button]}"), Question(ways=1))]
     assert any(s == 'role{button ~"Dome"}' for s in said)
     assert not any("Dome Heron" in s for s in said if s.startswith("role"))
+
+
+def test_a_field_with_buttons_beside_it_is_asked_for_by_its_label() -> None:
+    page = Page.parse(
+        "<b id=l>Dome</b><div id=w><input aria-labelledby='l w'><button>Clear</button></div><label>Visitor <input></label>"
+    )
+    said = [str(c) for c in rank(page.find("css{#w input}"), Question(ways=1))]
+    assert {"label{~Dome}", 'role{textbox ~"Dome"}'} <= {*said}
+    assert not any("Dome Clear" in s for s in said)
+
+
+@pytest.mark.parametrize(
+    ("name", "shown", "head"),
+    [
+        ("Hours: activate to sort", "Hours", "Hours"),
+        ("Hours Hours: activate to sort", "Hours", "Hours"),
+        ("Hold Vega", "Hold", ""),  # which row it is, and no hint
+        ("Exposure (seconds)", "", "Exposure"),
+        ("Moon 5: full", "", ""),
+        ("https://marram-ridge.example", "", ""),
+        ("Hours", "Hours", ""),
+    ],
+)
+def test_a_name_that_goes_on_to_give_a_hint_is_asked_for_by_what_stands_before(name: str, shown: str, head: str) -> None:
+    assert head_of(name, shown) == head
+
+
+def test_what_a_head_says_and_its_hint_does_not() -> None:
+    heads = "".join(f"<th aria-label='{name}: activate to sort'>{name}</th>" for name in ("Night", "Hours"))
+    page = Page.parse(f"<table><thead><tr>{heads}</tr></thead><tbody><tr><td>Vega<td>4</table>")
+    said = {str(c) for c in rank(page.find("css{th}#2"), Question(ways=1))}
+    assert {'css{[aria-label^="Hours"]}', 'role{columnheader ~"Hours"}', "text{Hours}"} <= said
 
 
 def test_several_ids_are_as_steady_as_the_loosest() -> None:

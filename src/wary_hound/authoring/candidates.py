@@ -157,8 +157,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield css(selector(predicate)), "attribute"
         yield css(selector(tag, predicate)), "attribute"
     name, own_role = semantics.name(index), semantics.roles[index]
+    steady = without_value(page, index)
     if own_role and semantics.exposed[index]:
-        steady = without_value(page, index)
         if steady:
             yield role(own_role, steady, part=True), "role"
         elif _sayable(name):
@@ -166,7 +166,9 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         for part in _parts(name, shown) if not steady else ():
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
-    if _sayable(labelled):
+    if labelled and steady:
+        yield label(steady, part=True), "label"
+    elif _sayable(labelled):
         yield label(labelled), "label"
         for part in _parts(labelled):
             yield label(part, part=True), "label"

@@ -25,13 +25,15 @@ MOST_VISITS_AN_ELEMENT = 50
 
 
 def without_value(page: Page, index: int) -> str:
-    """Of a control that is labelled by a label and by itself or what is in it (a button that shows what was chosen), the label's
-    text alone; empty for others. The whole name is another one as soon as something else is chosen."""
+    """Of a control that is labelled by a label and by itself, what is in it or what holds it (a button that shows what was
+    chosen, a field with buttons beside it), the label's text alone; empty for others. The whole name is another one as soon as
+    something else is chosen."""
     named = (page.attribute(index, "aria-labelledby") or "").split()
     if len(named) < 2:
         return ""
     elements = [one for name in named for one in page.index.valued("id", name).tolist() if page.tree[one] == page.tree[index]]
-    outside = [one for one in elements if not index <= one < int(page.end[index])]
+    holding = [one for one in elements if one < index < int(page.end[one]) and page.tags[one] != "label"]
+    outside = [one for one in elements if not index <= one < int(page.end[index]) and one not in holding]
     return page.semantics.text[outside[0]] if outside and len(outside) < len(elements) else ""
 
 
