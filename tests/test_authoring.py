@@ -422,6 +422,20 @@ def test_a_name_that_goes_on_to_give_a_hint_is_asked_for_by_what_stands_before(n
     assert head_of(name, shown) == head
 
 
+def test_an_icon_tells_a_control_that_says_nothing_to_be_read() -> None:
+    def button(icon: str, words: str, said: str = "") -> str:
+        return f"<button title='{words}'>{said}<svg class='icon {icon}'><path d='M0 0h9'/></svg></button>"
+
+    page = Page.parse(button("icon-hold", "Hold") + button("icon-moon", "Moon") + button("icon-dial", "Dial", "Turn the dial"))
+    first = rank(page.find('css{[title="Hold"]}'))[0].locator
+    assert "css{button:has(.icon-hold)}" in map(str, first.alternatives)
+    translated = Page.parse(button("icon-hold", "Halten") + button("icon-moon", "Mond"))
+    assert match(translated, first) == [page.find("css{button}#1").index]
+    gone = Page.parse(button("icon-moon", "Moon"))
+    assert match(gone, first) == []
+    assert not any(":has(" in str(c) for c in rank(page.find('css{[title="Dial"]}'), Question(ways=1)))
+
+
 def test_what_a_head_says_and_its_hint_does_not() -> None:
     heads = "".join(f"<th aria-label='{name}: activate to sort'>{name}</th>" for name in ("Night", "Hours"))
     page = Page.parse(f"<table><thead><tr>{heads}</tr></thead><tbody><tr><td>Vega<td>4</table>")

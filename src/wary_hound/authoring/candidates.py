@@ -14,6 +14,7 @@ from wary_hound.authoring.predicates import (
     class_predicates,
     content_of,
     head_of,
+    icon_predicates,
     place_predicate,
     read_of,
     stems,
@@ -180,6 +181,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield text(part, part=True), "text"
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
         yield css(selector(tag, one, other)), "attribute"
+    for icon in icon_predicates(page, index):
+        yield css(selector(tag, icon)), "attribute"
     classes = list(class_predicates(attributes))
     for single in classes:
         yield css(selector(single)), "class"

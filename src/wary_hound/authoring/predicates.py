@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 
 from wary_hound.authoring.taste import is_decoration, says_nothing
-from wary_hound.locator.css.values import Attribute, Class, Id, Nth, Simple, Type
+from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Step
 from wary_hound.page import Page
@@ -15,9 +15,11 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
-from wary_hound.robustness.looks import look_of_token
+from wary_hound.robustness.looks import look_of_class, look_of_token
 
 LONGEST_VALUE = 100
+MOST_IN_AN_ICON = 6
+_ICON = ("icon", "data-icon", "name")
 LONGEST_TEXT = 80
 _ORDER = {
     kind: place
@@ -70,6 +72,18 @@ def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
     """`.name` for each of the first classes."""
     for token in list(dict.fromkeys(tokens(attributes.get("class", ""))))[:8]:
         yield Class(token)
+
+
+def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
+    """`:has(.icon-save)`: the icon of a control that says nothing to be read, by what a person called it."""
+    if page.semantics.text[index] or page.semantics.roles[index] not in NAME_FROM_CONTENT:
+        return
+    for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
+        attributes = page.attributes_of(at)
+        marks: list[Simple] = [one for one in class_predicates(attributes) if look_of_class(one.value) == "named"]
+        marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
+        if page.tree[at] == page.tree[index]:
+            yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
 
 
 def place_predicate(page: Page, index: int) -> tuple[Simple, ...]:
