@@ -19,7 +19,7 @@ from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.explain import explain
 from wary_hound.page.trees import FRAME
 
-NESTED = """<!doctype html><main><p>Zoom</p><sky-card><template shadowrootmode=open><label>Power <input></label>
+NESTED = """<!doctype html><main><p>Zoom</p><sky-card><template shadowrootmode=open><label>Power <input name=power></label>
 <button>Zoom</button><sky-dial><template shadowrootmode=closed><ul>
 <li><b>Vega</b> <button>Hold Vega</button></li><li><b>Lyra</b> <button>Hold Lyra</button></li></ul>
 </template></sky-dial></template><i>slotted</i></sky-card></main><sky-foot><template shadowrootmode=closed><button>Help</button>
@@ -91,8 +91,10 @@ def test_what_is_in_a_shadow_tree_is_proposed_without_the_way_there() -> None:
     ranked = rank(page[index])
     assert str(ranked[0].locator.alternatives[0]) == 'anywhere role{button "Hold Vega"}'
     assert all(match(page, candidate.locator) == [index] for candidate in ranked)
+    [field] = match(page, "anywhere css{input}")
+    assert 'anywhere css{[name="power"]}' in [str(c) for c in rank(page[field])]
     for rules in (Rules(only=("css",)), Rules(only=("css", "xpath")), Rules(without=("anywhere",))):
-        kept = rank(page[index], Question(rules=rules))
+        kept = rank(page[field], Question(rules=rules))
         assert kept
         assert not any(hop.anywhere for c in kept for way in c.locator.alternatives for hop in way.hops)
     [light] = match(page, "css{main > p}")
@@ -142,6 +144,15 @@ def test_browsers_act_on_what_stands_in_open_and_closed_trees(opened: Callable[[
     live.limit = 1.0
     with pytest.raises(BrowserTimeout, match="4 matches"):
         live.click("anywhere role{button}")
+
+
+def test_a_closed_tree_that_nobody_has_looked_for_counts(opened: Callable[[str], LivePage]) -> None:
+    card = "<sky-card><template shadowrootmode={}><button onclick='document.title += 1'>Hold</button></template></sky-card>"
+    live = opened("<!doctype html>" + card.format("open") + card.format("closed"))
+    live.limit = 1.0
+    with pytest.raises(BrowserTimeout, match="2 matches"):
+        live.click("anywhere css{button}")
+    assert live.script("() => document.title") == ""
 
 
 def test_a_page_is_looked_at_from_the_command_line(demo: Path) -> None:

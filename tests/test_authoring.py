@@ -68,7 +68,7 @@ ROOT = Path(__file__).parent.parent
         ("sky@r1", "css{canvas}", 'role{image "Star map of tonight"}'),
         ("sky@r1", "css{.zoom}", 'xpath{//button[normalize-space()="Zoom"]}'),
         ("nights@r3", "css{[data-test=send]}", 'css{[data-test="send"]}'),
-        ("nights@r4", "shadow css{night-booking} -> css{select}", "shadow css{night-booking} -> label{Telescope}"),
+        ("nights@r4", "shadow css{night-booking} -> css{select}", "anywhere label{Telescope}"),
         ("sky@r4", "shadow css{sky-dial} -> css{button}#1", 'shadow css{sky-dial} -> css{[title="Turn west"]}'),
         ("sky@r4", "frame css{iframe} -> css{button}", 'frame css{iframe} -> role{button "Refresh"}'),
     ],
