@@ -428,7 +428,7 @@ def test_an_icon_tells_a_control_that_says_nothing_to_be_read() -> None:
 
     page = Page.parse(button("icon-hold", "Hold") + button("icon-moon", "Moon") + button("icon-dial", "Dial", "Turn the dial"))
     first = rank(page.find('css{[title="Hold"]}'))[0].locator
-    assert "css{button:has(.icon-hold)}" in map(str, first.alternatives)
+    assert "css{button:has(.icon-hold)}" in map(str, first.alternatives[1:])
     translated = Page.parse(button("icon-hold", "Halten") + button("icon-moon", "Mond"))
     assert match(translated, first) == [page.find("css{button}#1").index]
     gone = Page.parse(button("icon-moon", "Moon"))

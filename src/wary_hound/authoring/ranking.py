@@ -194,23 +194,21 @@ def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, ask
     ahead = max(asked.releases, AHEAD)
     if asked.ways < 2 or not ranked or ranked[0].weak:
         return []
-    within = range(element.index, int(element.page.end[element.index]))
-    own = [c for c in ranked if says_itself(c, within)]
+    own = [c for c in ranked if says_itself(c, element.index)]
     several = _saying_different(own if own and own[0] is ranked[0] else [ranked[0], *own], element.index)
     failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in several]
     ways = [several[k].locator for k in covering(failing, asked.ways, LEAST_GAIN)]
     return [Locator.either(*ways[:count]) for count in range(2, len(ways) + 1)]
 
 
-def says_itself(candidate: Candidate, within: range) -> bool:
-    """Whether it says which element is meant by something of the element itself or what is in it (`within`), or by its row, column
-    or group, and rests on no position and no number that goes on to the next element when it has gone: only such may stand behind
-    `else`."""
+def says_itself(candidate: Candidate, element: int) -> bool:
+    """Whether it says which element is meant by something of the element itself, or by its row, column or group, and rests on no
+    position and no number that goes on to the next element when it has gone: only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
     if candidate.weak or any(fact.kind.rstrip("~") in NEARNESS or fact.look in PASSED_ON for fact in facts):
         return False
-    own = [fact for fact in facts if fact.element in within]
-    return not is_weak(own, within.start) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own)
+    own = [fact for fact in facts if fact.element == element]
+    return not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own)
 
 
 def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Candidate]:
