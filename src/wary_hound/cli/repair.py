@@ -251,7 +251,8 @@ def _show(repairs: list[NamedRepair], book: Book, names: tuple[str, str]) -> Non
     proposed = sum(r.repair is not None and r.repair.main is not None for r in repairs)
     words = {"works": "work", "drifted": "drifted", "broken": "broken", "unknown": "unknown"}
     counts = ", ".join(f"{states.count(s)} {word}" for s, word in words.items() if s in states)
-    out.print(f"\n{len(repairs)} elements: {counts}; {proposed} repair{'' if proposed == 1 else 's'} proposed")
+    many = "" if len(repairs) == 1 else "s"
+    out.print(f"\n{len(repairs)} element{many}: {counts}; {proposed} repair{'' if proposed == 1 else 's'} proposed")
 
 
 def _say_files(changed: list[Path], patch: Path | None, applied: bool, report: Path | None, review: Path | None) -> None:

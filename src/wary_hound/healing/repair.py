@@ -180,10 +180,10 @@ def failing_part(locator: Locator, old_page: Page, new_page: Page) -> str:
     return grown
 
 
-def _telling(change: Change) -> bool:
-    """Whether a change of a holder is worth a word: an id that a machine made is none."""
-    made = change.kind == "id" and {look_of_token(change.before), look_of_token(change.after)} & {"generated", "hashed"}
-    return change.kind in ("tag", "id", "class") and not made
+def _made_up(change: Change) -> bool:
+    """Whether a machine made what is other than before: that is worth no word."""
+    named = change.kind in ("id", "attribute")
+    return named and bool({look_of_token(change.before), look_of_token(change.after)} & {"generated", "hashed"})
 
 
 def _around(old: Element | Fingerprint | None, now: Element | None, state: State) -> str:
@@ -191,10 +191,11 @@ def _around(old: Element | Fingerprint | None, now: Element | None, state: State
     if state == "works" or now is None or not isinstance(old, Element):
         return ""
     alignment = align(old.page, now.page)
-    said = [str(change) for change in alignment.changes(Pair(old, now, 1.0)) if str(change)]
+    said = [str(change) for change in alignment.changes(Pair(old, now, 1.0)) if str(change) and not _made_up(change)]
     holder = alignment.image.get(old.parent) if old.parent is not None else None
     if holder is not None:
-        said += [f"its parent: {change}" for change in alignment.changes(holder) if _telling(change)]
+        telling = [c for c in alignment.changes(holder) if c.kind in ("tag", "id", "class") and not _made_up(c)]
+        said += [f"its parent: {change}" for change in telling]
     return "; ".join(said[:MOST_SAID])
 
 
