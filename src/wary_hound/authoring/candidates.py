@@ -38,9 +38,10 @@ from wary_hound.page.trees import SHADOW
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
 MOST_IN_A_TREE = 90
-_TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
 MOST_BETWEEN = 50
 """Elements that a hop on the way may find."""
+_TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
+"""Kinds of proposals that may say which element is meant whatever tree it stands in."""
 
 Hops = tuple[Hop, ...]
 

@@ -20,6 +20,7 @@ from wary_hound.robustness.looks import look_of_class, look_of_token
 LONGEST_VALUE = 100
 MOST_IN_AN_ICON = 6
 _ICON = ("icon", "data-icon", "name")
+"""Attributes by which elements of libraries name their icon."""
 LONGEST_TEXT = 80
 _ORDER = {
     kind: place
@@ -79,11 +80,12 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
     if page.semantics.text[index] or page.semantics.roles[index] not in NAME_FROM_CONTENT:
         return
     for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
+        if page.tree[at] != page.tree[index]:
+            continue
         attributes = page.attributes_of(at)
         marks: list[Simple] = [one for one in class_predicates(attributes) if look_of_class(one.value) == "named"]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
-        if page.tree[at] == page.tree[index]:
-            yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
+        yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
 
 
 def place_predicate(page: Page, index: int) -> tuple[Simple, ...]:

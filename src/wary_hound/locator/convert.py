@@ -28,8 +28,8 @@ def convert(locator: Locator | str, form: str, page: Page | None = None) -> Any:
     """A locator in another form: `css` and `xpath` as our notation, the others as JSON values.
 
     `annotation`: a W3C Web Annotation selector, hops chained with `refinedBy`. `webdriver`: a list of `using`/`value` pairs,
-    `bidi`: a list of BiDi locators; of these
-    `open` says how the next tree is reached, and `look` that it is looked for anywhere.
+    `bidi`: a list of BiDi locators. In each of these `open` says how the next tree is reached, where one is, and `look` that it
+    looks anywhere.
     With a `page`, the XPath is the shortest that finds the same there; without one, it holds on any page.
     Raises LocatorError, naming the part, where a form has no equivalent; ValueError for another form.
     """
