@@ -68,9 +68,12 @@ def said_of(page: Page) -> Iterator[str]:
         if semantics.roles[i]:
             yield from (f"role{{{semantics.roles[i]}}}{place}" for place in ("", "#1", "#2", "#3", "#5", "#8"))
             name = json.dumps(semantics.name(i), ensure_ascii=False)
-            yield from (f"role{{{semantics.roles[i]} {part}{name}}}" for part in ("", "~") if len(name) > 2)
+            for part in ("", "~"):
+                yield from (f"{lead}role{{{semantics.roles[i]} {part}{name}}}" for lead in ("", "anywhere ") if len(name) > 2)
+            yield f"anywhere role{{{semantics.roles[i]}}}"
         if label := semantics.label(i):
-            yield from (f"label{{{label}}}", f"label{{~{label[: len(label) // 2 + 1]}}}")
+            for part in (label, f"~{label[: len(label) // 2 + 1]}"):
+                yield from (f"label{{{part}}}", f"anywhere label{{{part}}}")
         if 0 < len(text := semantics.text[i]) < 60:
             yield from (f"text{{{text}}}", f"text{{~{text[len(text) // 3 :].strip()}}}")
             yield from (way.replace("{}", f"text{{{text}}}") for way in BELONGS)

@@ -1,6 +1,6 @@
 // Walks one document with all its shadow trees in page order and gives it as one text of JSON, with the windows of its
 // frames. `roots` are the closed shadow roots, which only the protocol can hand over. With a `sieve`, a function of what it may ask
-// of the page (sieve.js), it takes of the document's own tree what that lets through, and no frames: null where it cannot tell.
+// of the page (sieve.js), it takes what that lets through, and no frames: null where it cannot tell.
 // `shown` is shown.js.
 (shown, sieve, ...roots) => {
   // A form's controls stand before its own properties, whatever they are named: these are read through the prototypes.
@@ -127,7 +127,7 @@
     return shows((tag === "option" || tag === "optgroup") && element.closest("select") || element);
   };
   const decorated = () => decorationsOf(document);
-  const page = { getter, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated, decorated };
+  const page = { getter, kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated, decorated, mayHave };
   const asked = sieve && sieve(page);
   if (sieve && !(asked && asked.whole.size)) return null;
   const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));
@@ -172,7 +172,8 @@
       windows.push(node.contentWindow);
     }
     const root = shadowOf(node) || closed.get(node);
-    if (root && (!asked || asked.whole.has(node))) {
+    const among = (child) => asked.whole.has(child) || asked.parts.has(child);
+    if (root && (!asked || asked.whole.has(node) || (asked.wide && [...root.childNodes].some(among)))) {
       out.push(["s", root.mode]);
       stack.push(["/s"]);
       push(root.childNodes);

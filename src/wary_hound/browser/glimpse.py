@@ -2,7 +2,7 @@
 
 The page lets through all elements that the locator, by tests that must hold, may mean, with what their roles, names, labels and
 texts rest on (sieve.js); what it means is then decided on that part by the same code as on a whole page. Where a part may not
-tell (frames and shadow trees, expressions that ask for places among siblings, most relations), there is no glimpse.
+tell (frames, texts in shadow trees, expressions that ask for places among siblings, most relations), there is no glimpse.
 """
 
 from __future__ import annotations
@@ -18,7 +18,8 @@ from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.errors import LocatorError
 from wary_hound.locator.blocks import MOST_IN_A_ROW, ROW_ROLES, ROW_TAGS, row_of
-from wary_hound.locator.evaluate import TOP, find_in
+from wary_hound.locator.evaluate import TOP, in_scopes, looked_in
+from wary_hound.locator.kinds import Scope
 from wary_hound.locator.kinds.label import plain_label
 from wary_hound.locator.values import Finder, Locator, Relation, TextQuery
 from wary_hound.page import Page
@@ -105,20 +106,22 @@ def glimpse(
 def _sole(part: capturing.Part, locator: Locator, passed: int) -> int:
     """The one element that a locator finds, where all that it rests on was taken; -1 otherwise. `passed`: how many before the place
     that it asks for were not."""
-    finder, page = locator.hops[0].finder, part.taken.page
+    [hop] = locator.hops
+    finder, page = hop.finder, part.taken.page
+    scopes = looked_in(page, hop, [TOP])
     if finder.ordinal is not None:
         finder = replace(finder, ordinal=finder.ordinal - passed)
     try:
-        elements = find_in(page, finder, TOP).tolist()
-        rests_on = {*elements, *_anchors(page, finder)}
+        elements = in_scopes(page, finder, scopes).tolist()
+        rests_on = {*elements, *_anchors(page, finder, scopes)}
     except LocatorError:
         return -1
     return elements[0] if len(elements) == 1 and part.complete >= rests_on else -1
 
 
-def _anchors(page: Page, finder: Finder) -> Iterator[int]:
+def _anchors(page: Page, finder: Finder, scopes: list[Scope]) -> Iterator[int]:
     for related in finder.relations:
-        for anchor in find_in(page, related.anchor, TOP).tolist():
+        for anchor in in_scopes(page, related.anchor, scopes).tolist():
             yield anchor
             if related.relation is Relation.ROW_OF and (row := row_of(page, anchor)) >= 0:
                 yield row
@@ -127,9 +130,16 @@ def _anchors(page: Page, finder: Finder) -> Iterator[int]:
 @lru_cache(maxsize=1000)
 def _plan_of(locator: Locator) -> Plan | None:
     """What the sieve is asked for; None where a part of the page cannot tell what a locator means."""
-    if len(locator.hops) != 1 or locator.hops[0].boundary or locator.hops[0].anywhere:
+    if len(locator.hops) != 1 or locator.hops[0].boundary:
         return None
-    finder = locator.hops[0].finder
+    [hop] = locator.hops
+    plan = _plan_with_anchor(hop.finder)
+    if plan is None or not hop.anywhere:
+        return plan
+    return {**plan, "anywhere": True} if plan["kind"] != "text" else None  # a text may go on in another tree
+
+
+def _plan_with_anchor(finder: Finder) -> Plan | None:
     own = _plan(finder)
     if not finder.relations or own is None:
         return own

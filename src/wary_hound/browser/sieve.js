@@ -2,9 +2,9 @@
 // labels and texts rest on. `plans` say what each asks for; whatever is let through in vain costs time only, what is left out by
 // mistake would be a wrong answer: each test here is one that must hold, and words are compared by their letters only. `hosting`
 // are the elements of the document that host a shadow tree.
-// Gives { whole, parts, passed, sole }: elements that are taken with all that is in them, those of which only the tags are, for each
-// plan how many before the place that it asks for are not taken, and the only element that the first can mean, where there is but
-// one; null where only the whole document can tell.
+// Gives { whole, parts, wide, passed, sole }: elements that are taken with all that is in them, those of which only the tags are,
+// whether in shadow trees as well, for each plan how many before the place that it asks for are not taken, and the only element that
+// the first can mean, where there is but one; null where only the whole document can tell.
 (plans, hosting, page) => {
   const { kindOf, tagOf, shadowOf, parentOf, childrenOf, treeOf, say, closed, visible, generated } = page;
   const MOST = 2000;  // so many places of a text; beyond that the whole document is no dearer
@@ -28,11 +28,21 @@
   // What style sheets may say something before or after: of few elements, of none on many pages; null where it may be any.
   const known = page.decorated();
   const decorated = known && new Set([...known, ...hosting, ...hosting.flatMap(children)]);
-  const mayHave = (element) => !decorated || decorated.has(element);
+  const wide = plans.some((plan) => plan.anywhere);  // then all trees are looked in
+  const mayHave = wide ? page.mayHave : (element) => !decorated || decorated.has(element);
   const adorned = (element, text) => (mayHave(element) ? `${generated(element, "::before")}${text}${generated(element, "::after")}` : text);
   const hosts = (element) => shadowOf(element) || closed.get(element);
   const above = (node) => parentOf(node) || (kindOf(node) === 11 && node.host) || null;
   const inside = (element) => (firstIn(element) ? [element, ...matching(element, "*")] : [element]);
+  const trees = [document];
+  if (wide) {
+    for (const tree of trees) {  // it grows
+      for (const host of tree === document ? hosting : matching(tree, "*").filter(hosts)) trees.push(hosts(host));
+    }
+  }
+  const treeOfOne = (element) => (wide ? treeOf.call(element) : document);
+  const everywhere = (plan, selector) => (plan.anywhere ? trees : [document]).flatMap((tree) => matching(tree, selector));
+  const handedIn = (slot) => HTMLSlotElement.prototype.assignedNodes.call(slot, { flatten: true });
 
   // --- words -----------------------------------------------------------------------------------------------------
   // Many texts at once, which takes a fraction of the time.
@@ -53,24 +63,33 @@
         said.push(say.call(e, name));
       }
       if (FIELDS.has(tagOf(e))) said.push(String(e.value), "Submit", "Reset", "Submit Query");
+      if (!wide || tagOf(e) !== "slot") continue;
+      for (const node of handedIn(e)) {
+        const more = kindOf(node) === 1 ? namedBy(node) : wordsIn(node);
+        if (more === null) return null;
+        said.push(more);
+      }
     }
     return said.join(BESIDE);
   };
-  const labels = new Map();  // by what they are for
+  const labels = new Map(trees.map((tree) => [tree, new Map()]));  // by what they are for
   const wrapping = new Set();
-  const everyLabel = matching(document, "label");
+  const everyLabel = trees.flatMap((tree) => matching(tree, "label"));
   for (const label of everyLabel) {
     const target = say.call(label, "for");
+    const known = labels.get(treeOfOne(label));
     if (target === null) wrapping.add(label);
-    else labels.set(target, [...(labels.get(target) || []), label]);
+    else known.set(target, [...(known.get(target) || []), label]);
   }
   const labelsOf = (element) => {
     const holding = wrapping.size ? closest(element, "label:not([for])") : null;
-    return [...((labels.size && labels.get(say.call(element, "id"))) || []), ...(holding ? [holding] : [])];
+    const known = everyLabel.length > wrapping.size && labels.get(treeOfOne(element));
+    return [...((known && known.get(say.call(element, "id"))) || []), ...(holding ? [holding] : [])];
   };
   const labelledBy = (label, selector) => {
     const target = say.call(label, "for");
-    const inside = target === null ? matching(label, selector) : [asking[9].getElementById.call(document, target)];
+    const tree = treeOfOne(label);
+    const inside = target === null ? matching(label, selector) : [asking[kindOf(tree)].getElementById.call(tree, target)];
     return inside.filter((element) => element && fits(element, selector));
   };
   // Those whose name or label may read so, or have these words in it (`part`): where it cannot be put together from several, one must
@@ -117,9 +136,9 @@
   const either = (...conditions) => conditions.filter(Boolean).join(" or ");
   // The elements that a plan may mean by their texts and attributes alone, and all others that have its selector and whose names
   // may rest on more; null where that is not to be told so.
-  const mayBeNamed = ({ selector, tags, naming, part }, words) => {
+  const mayBeNamed = ({ selector, tags, naming, part, anywhere }, words) => {
     const said = quoted(words);
-    if (!native || !tags || !said || odd() === null) return null;
+    if (!native || anywhere || !tags || !said || odd() === null) return null;
     const found = matching(document, "input, textarea, select, [role], [aria-labelledby]");
     if (asking[9].querySelector.call(document, "svg, math")) found.push(...matching(document, `:is(svg, math) :is(${selector})`));
     found.push(...decorated);
@@ -233,9 +252,9 @@
 
   // --- what each locator may mean --------------------------------------------------------------------------------------
   // What has a label at all: most of what may have one has none.
-  const labelled = (selector) => {
-    const found = new Set(matching(document, "[aria-label], [aria-labelledby]").filter((element) => fits(element, selector)));
-    for (const label of everyLabel) for (const element of labelledBy(label, selector)) found.add(element);
+  const labelled = (plan) => {
+    const found = new Set(everywhere(plan, "[aria-label], [aria-labelledby]").filter((element) => fits(element, plan.selector)));
+    for (const label of everyLabel) for (const element of labelledBy(label, plan.selector)) found.add(element);
     return [...found];
   };
   // Of a place in page order only what stands before it matters, and of that what surely has the role is only counted.
@@ -259,8 +278,8 @@
     if (plan.kind === "text") return reading(bare(plan.text), plan.part);
     const words = bare(plan.text);
     if (plan.place && !words) return upTo(plan, asking[9].querySelectorAll.call(document, plan.selector), passed);
-    const there = plan.kind === "label" ? labelled(plan.selector)
-      : (words && !plan.place && mayBeNamed(plan, words)) || matching(document, plan.selector);
+    const there = plan.kind === "label" ? labelled(plan)
+      : (words && !plan.place && mayBeNamed(plan, words)) || everywhere(plan, plan.selector);
     const may = words ? mayRead(there, words, plan.part) : there;
     return plan.place ? upTo(plan, may, passed) : may;
   };
@@ -300,6 +319,7 @@
     const tree = treeOf.call(element);
     const root = hosts(element);
     if (root) children(root).forEach(take);
+    if (wide && tagOf(element) === "slot" && kindOf(tree) === 11) take(tree.host);
     const byId = (id) => asking[kindOf(tree)].getElementById.call(tree, id);
     for (const id of (say.call(element, "aria-labelledby") || "").split(/\s+/)) if (id && byId(id)) take(byId(id));
     if (tagOf(element) === "label" && say.call(element, "for")) {
@@ -319,5 +339,5 @@
     back = passed.flat().map(([element]) => element).filter((element) => parts.has(element) && !whole.has(element));
     back.forEach(take);
   } while (back.length);
-  return { whole, parts, sole, passed: passed.map((some) => some.filter(([element, counts]) => counts && !whole.has(element)).length) };
+  return { whole, parts, wide, sole, passed: passed.map((some) => some.filter(([element, counts]) => counts && !whole.has(element)).length) };
 }
