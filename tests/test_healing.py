@@ -129,7 +129,10 @@ def test_a_component_that_moved_into_a_shadow_tree_is_followed() -> None:
     found = repair("css{#telescope}", read("nights@r3"), read("nights@r4"))
     assert found.verdict.outcome == "moved"
     assert found.main is not None
-    assert str(found.main.locator).startswith("shadow css{")
+    assert str(found.main.locator).startswith("anywhere ")
+    assert found.verdict.element is not None
+    assert match(read("nights@r4"), found.main.locator) == [found.verdict.element.index]
+    assert match(read("nights@r3"), found.main.locator) == match(read("nights@r3"), "css{#telescope}")  # before it moved, too
 
 
 def test_fingerprints_survive_their_file_form() -> None:
