@@ -143,7 +143,7 @@ def _sayable(words: str) -> bool:
 def _parts(name: str, shown: str = "") -> Iterator[str]:
     """Steady parts of a name: what stands before a hint, or of a long one its longest run of words."""
     head = head_of(name, shown)
-    yield from (head,) if head and head != name else stems(name)
+    yield from (head,) if head else stems(name)
 
 
 def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:

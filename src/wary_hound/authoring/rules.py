@@ -44,7 +44,8 @@ class Rules:
         """Whether a locator, and what it rests on, keeps to the rules."""
         if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
             return False
-        if any(hop.anywhere for hop in locator.hops) and (ANYWHERE in self.without or _MARKUP.issuperset(self.only or (ANYWHERE,))):
+        markup_alone = bool(self.only) and _MARKUP.issuperset(self.only)
+        if (markup_alone or ANYWHERE in self.without) and any(hop.anywhere for hop in locator.hops):
             return False
         return self.allow_facts(facts)
 

@@ -131,6 +131,7 @@
   const asked = sieve && sieve(page);
   if (sieve && !(asked && asked.whole.size)) return null;
   const holder = (node) => (kindOf(parentOf(node)) === 11 ? parentOf(node).host : parentOf(node));
+  const among = (child) => asked.whole.has(child) || asked.parts.has(child);
   const complete = [];  // the numbers of elements that are taken with all that is in them
   const MOST = 200000;  // see MOST_ELEMENTS
   const enter = (element) => {
@@ -172,7 +173,6 @@
       windows.push(node.contentWindow);
     }
     const root = shadowOf(node) || closed.get(node);
-    const among = (child) => asked.whole.has(child) || asked.parts.has(child);
     if (root && (!asked || asked.whole.has(node) || (asked.wide && [...root.childNodes].some(among)))) {
       out.push(["s", root.mode]);
       stack.push(["/s"]);

@@ -1,8 +1,8 @@
 // The elements that CSS selectors and XPath expressions find in one document, as the browser itself has it. `ways` are lists of
 // hops, [[boundary, strategy, expression, ordinal or 0, 1 where it looks anywhere or 0], ...]; the first way that finds exactly one
 // counts. Null where that is not to be told here: a shadow tree that is closed to us, or that nobody has looked for, or an
-// expression that the browser refuses. `trees` is trees.js.
-(trees) => (ways) => {
+// expression that the browser refuses. `mayHost` and `size` are of trees.js.
+({ mayHost, size }) => (ways) => {
   const path = (scope, expression) => {
     const result = document.evaluate(expression, scope, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);
     const found = [];
@@ -17,7 +17,6 @@
   // another size then.
   const everyTree = (scope) => {
     const { known } = globalThis.waryHoundHosts || {};
-    const { mayHost, size } = trees();
     const all = [scope];
     for (const tree of all) {  // it grows
       for (const host of mayHost(tree)) {

@@ -7,14 +7,13 @@
 // closed ones but perhaps bare text, so that only blocks that show nothing of their own are asked of. -1 where that is not known,
 // -2 where it can be: it is wanted, { count: true }, where many are to be asked of.
 //
-// An element that was asked of before is asked of anew where its size has changed (`trees` is trees.js), or where `fresh` wants all
+// An element that was asked of before is asked of anew where its size has changed (`size` is of trees.js), or where `fresh` wants all
 // to be. From the first call on, what changes in all these trees is counted, so that a page that changes while it is taken is
 // noticed.
-(trees, answered, fresh, total, ...shown) => {
+({ mayHost, size }, answered, fresh, total, ...shown) => {
   const MANY = 100;  // to ask of these takes longer than to have all counted
   // How browsers show JSON, pictures and plain text is theirs: no trees of a page.
   const plain = !/html|xml|svg/.test(document.contentType);
-  const { mayHost, size } = trees();
   const drawn = globalThis.waryHoundDrawn;  // our own outlines are no part of the page
   const ours = (record) => record.addedNodes.length === 1 && record.addedNodes[0] === globalThis.waryHoundDrawn;
   if (!answered) {

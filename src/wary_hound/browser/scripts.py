@@ -36,7 +36,7 @@ def walking() -> str:
       if (!plans && !answered && document.getElementsByTagName("*").length > {MOST_ELEMENTS}) {{
         return [JSON.stringify({{ many: true }})];  // found at once, not after a walk
       }}
-      const found = ({script("hosts.js")})({script("trees.js")}, answered, fresh, total, ...shown);
+      const found = ({script("hosts.js")})(({script("trees.js")})(), answered, fresh, total, ...shown);
       if (found.ask || found.count) return found;
       let asked = null;
       const sieve = plans ? (page) => (asked = ({script("sieve.js")})(JSON.parse(plans), found.hosting, page)) : null;
@@ -50,7 +50,7 @@ def walking() -> str:
 @cache
 def finding() -> str:
     """find.js, which knows of trees what trees.js does."""
-    return f"({script('find.js')})({script('trees.js')})"
+    return f"({script('find.js')})(({script('trees.js')})())"
 
 
 @cache
