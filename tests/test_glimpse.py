@@ -40,7 +40,9 @@ ODD = """<!doctype html><style>.loud{text-transform:uppercase}.mark::before{cont
 <my-part></my-part><my-shut></my-shut><my-slot><b>Slotted</b></my-slot>
 <script>const grow = (tag, mode, html) => { document.querySelector(tag).attachShadow({mode}).innerHTML = html; };
 
-grow("my-part", "open", "<button>Deep</button><label for=z>Fifth</label><input id=z><button id=y></button><label for=y>Sixth</label>"); grow("my-shut", "closed", "<button>Shut</button>");
+grow("my-part", "open",
+"<button>Deep</button><label for=z>Fifth</label><input id=z><button id=y></button><label for=y>Sixth</label>");
+grow("my-shut", "closed", "<button>Shut</button>");
 grow("my-slot", "open", "<button><slot></slot></button>");</script>""".replace("BIG", "<i></i>" * 70)
 SIMPLE = """<!doctype html><style>.loud{text-transform:uppercase}.gone{display:none}</style>
 <p>Hold 1<p>Hold 2<p>Hold 21<p>Ho<b>ld</b> 2<i>2</i><p>Hold 3<span class=gone>x</span>1<p>Hold 3<i class=gone>1</i>2<p>Hold<p>3<p>3
