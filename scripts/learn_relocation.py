@@ -23,7 +23,6 @@ import json
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
-from copy import copy
 from dataclasses import dataclass
 from itertools import permutations
 from pathlib import Path
@@ -38,8 +37,9 @@ from sklearn.isotonic import IsotonicRegression
 
 from wary_hound.healing.alignment import Aligning, Scores
 from wary_hound.healing.forest import Forest
+from wary_hound.healing.hiding import without_sure
 from wary_hound.healing.judge import EVIDENCE, GONE, STANDING, SURE, WIDEST, Judge, believed, gather
-from wary_hound.healing.likeness import FEATURES, OWN, rarity
+from wary_hound.healing.likeness import FEATURES, OWN
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.healing.witnesses import votes, witnesses
 from wary_hound.measuring.history import PageHistory, Variants, Version, labelled, read_histories, read_variants, targets
@@ -59,13 +59,6 @@ TAKEN_COUNTS, FREE_COUNTS, HIDDEN_COUNTS, FOREIGN_COUNTS = 0.15, 0.05, 0.1, 0.3
 hidden, and where the page is another application's: real ones are seldom gone, and seldom change in all that is hidden at once."""
 ON_FOREIGN = 24
 """Elements that are looked for on each page of another application."""
-SURE_FACTS = (
-    ("id", "numbered-id"), ("name-attribute", "numbered-name"), ("test-attribute",), ("href",), ("value",), ("icon",),
-    ("text", "text-equal", "number", "name", "name-equal", "within", "own-text", "label"),
-    ("classes", "other-attributes"), ("before", "after", "heading"), ("row", "identity", "apart"),
-)  # fmt: skip
-"""What changes together; of each pair some of those that agree are hidden, at least one of the first SUREST."""
-SUREST = 7
 NOTHING = -99.0
 """The logit of no chance."""
 ROUGH = {
@@ -239,43 +232,12 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
             heard.append(Heard(task.application, kind, "free", True, -1, free, without.sole))
         if hidden:
-            known_as = dict(zip(numbers, wanted, strict=True))
-            heard += without_sure(task, kind, aligning, known_as, first if case == REMEMBERED else later)
+            same = {number: right for number, (_, right) in zip(numbers, wanted, strict=True) if right is not None}
+            for number, less in without_sure(aligning, same, f"{task.application} {kind}"):
+                at = np.flatnonzero(less.b == same[number])
+                place = int(at[0]) if len(at) else -1
+                heard.append(Heard(task.application, kind, HIDDEN, False, place, less.table, less.sole))
     return heard
-
-
-def without_sure(
-    task: Task, kind: str, aligning: Aligning, wanted: dict[int, tuple[int, int | None]], scores: Scores
-) -> Iterator[Heard]:
-    """The evidence on elements that are there, as if facts that agree had changed to something else."""
-    hiding = copy(aligning)
-    hiding.table = aligning.table.copy()
-    there: list[int] = []
-    for number, (_, right) in wanted.items():
-        at = np.flatnonzero((aligning.a == number) & (aligning.b == (-1 if right is None else right)))
-        if not len(at):
-            continue
-        row = hiding.table[at[0]]
-        dice = np.random.default_rng(crc32(f"{task.application} {kind} {number} {right}".encode()))
-        agreeing = [g for g in SURE_FACTS if bool((row[[FEATURES.index(f) for f in g]] > 0.9).any())]
-        chosen = [g for g in agreeing if dice.random() < (0.5 if g in SURE_FACTS[:SUREST] else 0.2)]
-        hidden = [f for g in chosen for f in g]
-        if not any(g in SURE_FACTS[:SUREST] for g in chosen):
-            continue
-        there.append(number)
-        columns = [FEATURES.index(f) for f in hidden]
-        row[columns] = np.where(np.isnan(row[columns]), np.nan, dice.choice((0.0, 0.2, 0.4)))
-        row[FEATURES.index("rarity")] = rarity(
-            aligning.pages, aligning.a[at], aligning.b[at], {*hidden, "words"} if "text" in hidden else hidden
-        )[0]
-    hiding.score = scores.of(hiding.table)
-    found = gather(hiding, np.asarray(there, np.int64))
-    for number in there:
-        mine = found.a == number
-        at = np.flatnonzero(found.b[mine] == wanted[number][1])
-        # what is hidden may be what it is called
-        nothing = np.zeros(int(mine.sum()), np.bool_)
-        yield Heard(task.application, kind, HIDDEN, False, int(at[0]) if len(at) else -1, found.table[mine], nothing)
 
 
 def balance(applications: Sequence[str]) -> dict[str, float]:

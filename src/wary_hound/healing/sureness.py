@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.healing.hiding import without_sure
 from wary_hound.healing.judge import SURE, WRONG_COSTS, gather
 from wary_hound.healing.relocation import Pursuit
 from wary_hound.healing.remembering import fingerprint
@@ -24,6 +25,8 @@ PRIOR = 20.0
 and by this curve of its earlier releases, it did best on the later ones with 20 to 60."""
 TAKEN_COUNTS = 0.06
 """Elements that were taken out on purpose count this much of the real ones: real ones are seldom gone."""
+HIDDEN_COUNTS = 0.1
+"""Elements of which something was hidden on purpose count this much: real ones seldom change in all that at once."""
 MOST_TAKEN = 20
 """So many of a page are taken out."""
 LEAST, MOST = -5.0, 5.0
@@ -52,8 +55,15 @@ def hear(old: Page, new: Page, same: Mapping[int, int | None]) -> tuple[list[Hea
     return _heard(Pursuit(elements, new), now), _heard(Pursuit([fingerprint(e) for e in elements], new), now)
 
 
+def overhear(old: Page, new: Page, sure: Mapping[int, int]) -> tuple[list[Heard], list[Heard]]:
+    """The same where nobody has said which element is which: of those that relocation is sure of, some of what makes it sure is
+    hidden, and it must find them by the rest. `sure`: which of the new page each is."""
+    elements, now = [old[i] for i in sure], list(sure.values())
+    return _overheard(Pursuit(elements, new), now), _overheard(Pursuit([fingerprint(e) for e in elements], new), now)
+
+
 def _heard(pursuit: Pursuit, now: Sequence[int | None]) -> list[Heard]:
-    aligning, judge, end = pursuit.aligning, pursuit.judge, pursuit.page.end
+    aligning, judge = pursuit.aligning, pursuit.judge
     same = dict(zip(pursuit.numbers, now, strict=True))
     there = gather(aligning, np.asarray(sorted(same)))
     said = judge.logits(there)
@@ -61,12 +71,26 @@ def _heard(pursuit: Pursuit, now: Sequence[int | None]) -> list[Heard]:
     for number, at in same.items():
         mine = there.a == number
         found.append(Heard(said[mine], there.b[mine] == (-1 if at is None else at)))
-    present = [(number, at) for number, at in same.items() if at is not None]
+    return found + _taken_out(pursuit, [(number, at) for number, at in same.items() if at is not None])
+
+
+def _overheard(pursuit: Pursuit, now: Sequence[int]) -> list[Heard]:
+    same = dict(zip(pursuit.numbers, now, strict=True))
+    found = []
+    for number, less in without_sure(pursuit.aligning, same, pursuit.page.digest):
+        found.append(Heard(pursuit.judge.logits(less), less.b == same[number], counts=HIDDEN_COUNTS))
+    return found + _taken_out(pursuit, list(same.items()))
+
+
+def _taken_out(pursuit: Pursuit, present: Sequence[tuple[int, int]]) -> list[Heard]:
+    """What the judge says of some elements on the page without them, where nothing is to be found."""
+    aligning, end = pursuit.aligning, pursuit.page.end
+    found = []
     taken = present[:: max(1, -(-len(present) // MOST_TAKEN))]
     for number, at in taken:
         without = gather(aligning, np.asarray([number]), slice(at, int(end[at])))
         counts = TAKEN_COUNTS * len(present) / len(taken)
-        found.append(Heard(judge.logits(without), np.zeros(len(without.b), np.bool_), True, counts))
+        found.append(Heard(pursuit.judge.logits(without), np.zeros(len(without.b), np.bool_), True, counts))
     return found
 
 

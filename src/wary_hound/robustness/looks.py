@@ -35,12 +35,14 @@ _STATES = frozenset(
     dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated""".split()
 )
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
-_STATE_END = re.compile(
-    r".+[-_](?:active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded"
-    r"|collapsed|loading|dragging)\Z",
-    re.I,
+_MODIFIER = (
+    "active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded|collapsed|loading"
+    "|dragging|sorted|asc|desc|ascending|descending|even|odd"
 )
-"""As modifiers are written: `tab--active`, `nav-current`."""
+_STATE_END = re.compile(rf".+(?:[-_](?i:{_MODIFIER})|(?<=[a-z])(?:{'|'.join(word.title() for word in _MODIFIER.split('|'))}))\Z")
+"""As modifiers are written: `tab--active`, `nav-current`, `sorting_asc`, `rowSelected`."""
+_EVERY_OTHER = re.compile(r"(?:even|odd)(?:[-_A-Z].*)\Z")
+"""As stripes are: `evenRow`, `odd-line`."""
 _VOWELS = frozenset("aeiouy")
 
 
@@ -68,7 +70,7 @@ def look_of_class(value: str) -> str:
         return "state"
     if _UTILITY.match(value):
         return "utility"
-    return "state" if _STATE_END.match(value) else look_of_token(value)
+    return "state" if _STATE_END.match(value) or _EVERY_OTHER.match(value) else look_of_token(value)
 
 
 @lru_cache(maxsize=50_000)
