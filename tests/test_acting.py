@@ -503,6 +503,21 @@ def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(ope
         live.click("css{#late}")
 
 
+@pytest.mark.parametrize("where", ["css{#low}", "role{button}"])
+def test_what_is_disabled_at_the_press_is_not_clicked_though_it_was_scrolled_to(opened: Callable[..., LivePage], where: str) -> None:
+    live = opened(
+        """<!doctype html><div style="height:2000px"></div><button id=low>low</button>
+    <iframe srcdoc="<button onpointermove='this.disabled = true'>inside</button>"></iframe><p id=log></p>
+    <script>const low = document.getElementById("low"); low.onpointermove = () => { low.disabled = true; };
+    low.onclick = () => { document.getElementById("log").textContent += "low;"; };</script>""",
+        limit=1.5,
+    )
+    for asked in (where, "frame css{iframe} -> css{button}"):
+        with pytest.raises(BrowserError, match="it is disabled"):
+            live.click(asked)
+    assert logged(live) == ""
+
+
 @pytest.mark.parametrize("where", ["css{#b}", "text{go}"])
 def test_what_is_taken_out_of_the_page_at_the_press_leaves_the_press_to_nobody_else(
     opened: Callable[..., LivePage], where: str

@@ -356,7 +356,6 @@ def test_what_only_a_class_or_a_drawing_tells_is_said_in_xpath_too() -> None:
         ("<a class='nav-current'>x</a><a>x</a>", "css{.nav-current}", True),
         ("<table><tr><th class=sorting_asc>x<th>x</table>", "css{.sorting_asc}", True),
         ("<table><tr class=oddRow><td>x<tr class=evenRow><td>x</table>", "css{.evenRow}", True),
-        ("<p class=oddity>x</p><p>x</p>", "css{.oddity}", False),
         ("<a aria-expanded=true>x</a><a>x</a>", 'css{[aria-expanded="true"]}', True),
         ("<p id=ed><a class='tab tab--active'>x</a><a>x</a></p>", "css{#ed .tab--active}", True),
         ("<p class=is-open><a id=go>x</a></p>", "css{#go}", False),

@@ -43,6 +43,7 @@ def test_looks_of_ids(value: str, look: str) -> None:
 @pytest.mark.parametrize(
     ("value", "look"),
     [("mt-4", "utility"), ("is-open", "state"), ("active", "state"), ("btn-primary", "named"), ("md:flex-row", "utility"),
+     ("sort-desc", "state"), ("tabActive", "state"), ("oddRow", "state"), ("oddity", "named"), ("unselected", "named"),
      ("col-6", "utility"), ("night-row", "named"), ("text-center", "utility"), ("button__K2uMZ", "hashed")],
 )  # fmt: skip
 def test_looks_of_classes(value: str, look: str) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from conftest import run
@@ -53,6 +53,8 @@ def test_what_is_neither_is_told_what_it_comes_near_to(given: str, said: str) ->
 
 
 @given(st.text(max_size=12))
+@example(".\\")
+@example("#a\\\\")
 def test_any_text_is_a_locator_or_a_clear_error(text: str) -> None:
     try:
         found = typed(text)

@@ -35,6 +35,8 @@ SHORTLIST = 40
 AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
 _STANDING = frozenset({"row-of", "column-of", "group-of"})
+_SAID = ONE_TEXT | {"label"}
+"""Of one element the same words: a field's label is its name."""
 LEAST_GAIN = 0.001
 """In so many futures more must an alternative find the element to be worth its length."""
 
@@ -241,7 +243,7 @@ def _told_by(candidate: Candidate, element: int) -> tuple[_Told, _Told]:
     for fact, _ in candidate.outlook.hazards:
         kind = fact.kind.rstrip("~")
         if fact.element == element and kind in TELLING:
-            own.add(("text" if kind in ONE_TEXT else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
+            own.add(("text" if kind in _SAID else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
         elif kind == "class" or kind in TELLING:
             around.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
     return frozenset(own), frozenset(around)

@@ -82,7 +82,7 @@
   // Whether nothing that the browser animates moves it: then it may be pressed after one look.
   const inMotion = () => Document.prototype.getAnimations.call(document).some((one) => one.playState === "running"
     && one.effect && one.effect.target && within(node, one.effect.target));
-  // Listens for what receives the next press and click, for heard.js.
+  // Listens for what receives the next press and click, for heard.js. `proven`: it has been seen to be at rest.
   const arm = (proven) => {
     const ended = new AbortController();
     const press = globalThis.waryHoundPress = {
@@ -148,12 +148,13 @@
     const amiss = (event, ours) => {
       if (!press.node.isConnected) return still ? "" : "it was taken out of the page";
       const by = ours ? "" : cover(event.clientX, event.clientY, looked.image);
-      if (by || proven) return by && covered(by);
+      if (by) return covered(by);
       const found = hops && !(same && !watch.takeRecords().length) ? find(hops) : null;
       if (found && (found.length !== 1 || found[0] !== press.node)) return "it was not the one element that matches";
       if (!hops && saysOf(press.node) !== says) return "it said something else";
       const rect = shown(press.node);
-      return rect ? (moved(looked, rect) ? "it is moving" : barred(press.node)) : "it is not shown";
+      if (!rect) return "it is not shown";
+      return (!proven && moved(looked, rect) && "it is moving") || barred(press.node);
     };
     // What browsers themselves may do something with that is clicked: follow a link, send a form.
     const leading = (at) => at.localName === "a" || at.localName === "area" || (at.form && ["submit", "image"].includes(at.type))

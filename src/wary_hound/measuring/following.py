@@ -13,7 +13,7 @@ from pathlib import Path
 
 from wary_hound.errors import FileError
 from wary_hound.healing.relocation import relocate_all
-from wary_hound.healing.sureness import Heard, hear
+from wary_hound.healing.sureness import Heard, hear, overhear
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
@@ -33,7 +33,8 @@ _VERSIONED = re.compile(r"(.+)@([^@]+)\.html?\Z")
 @dataclass(frozen=True)
 class Followed:
     """What was seen: facts, how many pairs of snapshots and of elements they come from, and by which way. `heard`: of labelled
-    elements what relocation says of them, with the old page at hand and from memory."""
+    elements what relocation says of them, with the old page at hand and from memory; of others, of those that it is sure of, what
+    it says when some of what makes it sure is hidden."""
 
     observations: tuple[Observation, ...]
     pairs: int
@@ -133,6 +134,8 @@ def versions_of(folder: Path) -> dict[str, list[Path]]:
 
 def _unlabelled(folder: Path, done: Callable[[str], None] | None) -> Followed:
     observations: list[Observation] = []
+    at_hand: list[Heard] = []
+    from_memory: list[Heard] = []
     pairs = elements = 0
     for name, files in versions_of(folder).items():
         old = Page.read(files[0])
@@ -140,11 +143,18 @@ def _unlabelled(folder: Path, done: Callable[[str], None] | None) -> Followed:
             new = Page.read(file)
             pairs += 1
             wanted = [e for e in old if e.visible and (e.role in _FOLLOWED or e.attributes.get("id"))][:MOST_FOLLOWED]
-            for element, verdict in zip(wanted, relocate_all(wanted, new), strict=True):
-                if verdict.outcome in ("same", "moved") and verdict.confidence >= SURE and verdict.element is not None:
-                    elements += 1
-                    observations.extend(compared(f"{folder.name} {at}", old, element.index, new, verdict.element.index))
+            sure = {
+                element.index: verdict.element.index
+                for element, verdict in zip(wanted, relocate_all(wanted, new), strict=True)
+                if verdict.outcome in ("same", "moved") and verdict.confidence >= SURE and verdict.element is not None
+            }
+            elements += len(sure)
+            for before, after in sure.items():
+                observations.extend(compared(f"{folder.name} {at}", old, before, new, after))
+            if sure:
+                for said, those in zip((at_hand, from_memory), overhear(old, new, sure), strict=True):
+                    said.extend(those)
             old = new
         if done is not None:
             done(name)
-    return Followed(tuple(observations), pairs, elements, False)
+    return Followed(tuple(observations), pairs, elements, False, (tuple(at_hand), tuple(from_memory)))

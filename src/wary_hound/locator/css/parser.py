@@ -42,6 +42,8 @@ MOST_NUMBER = 1_000_000_000
 @lru_cache(maxsize=20_000)
 def parse(text: str) -> Selectors:
     """The selector list. NotationError, with the column, for what is not CSS."""
+    if (len(text) - len(text.rstrip("\\"))) % 2:  # CSS escapes the end of the text there, which no notation can hold
+        raise NotationError(text, len(text), "a character behind the backslash", "css")
     try:
         tokens = tinycss2.parse_component_value_list(text)
         return _Reader(text, tokens, len(text) + 1, 0).selector_list(relative=False)
