@@ -78,7 +78,7 @@ def test_cancelled_at_any_moment_a_page_can_be_asked_on(tmp_path: Path) -> None:
                 lambda: page.tick("label{Visitor}"),
             )
             written = []
-            for number in range(40):
+            for number in range(25):
                 task = asyncio.ensure_future(calls[number % len(calls)]())
                 await asyncio.sleep(0.004 * (number // len(calls)) ** 2)
                 task.cancel()
@@ -89,7 +89,7 @@ def test_cancelled_at_any_moment_a_page_can_be_asked_on(tmp_path: Path) -> None:
                 written.append((await page.state("label{Visitor}")).value)
             return written
 
-    assert asyncio.run(used()) == [f"Ada {number}" for number in range(40)]
+    assert asyncio.run(used()) == [f"Ada {number}" for number in range(25)]
 
 
 def test_while_one_task_waits_others_go_on(tmp_path: Path) -> None:
