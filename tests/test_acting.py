@@ -504,7 +504,9 @@ def test_a_press_is_held_back_where_it_would_be_another_that_matches_by_then(ope
 
 
 @pytest.mark.parametrize("where", ["css{#low}", "role{button}"])
-def test_what_is_disabled_at_the_press_is_not_clicked_though_it_was_scrolled_to(opened: Callable[..., LivePage], where: str) -> None:
+def test_what_is_disabled_at_the_press_is_not_clicked_though_it_was_scrolled_to(
+    opened: Callable[..., LivePage], where: str
+) -> None:
     live = opened(
         """<!doctype html><div style="height:2000px"></div><button id=low>low</button>
     <iframe srcdoc="<button onpointermove='this.disabled = true'>inside</button>"></iframe><p id=log></p>

@@ -11,8 +11,10 @@ import pytest
 
 from wary_hound import ChangeModel, FileError, Page, align, relocate_all
 from wary_hound.demo.tour import demo_folder
-from wary_hound.healing.relocation import SURE
-from wary_hound.healing.sureness import Heard, fitted, hear, told
+from wary_hound.healing.hiding import SURE_FACTS, SUREST, without_sure
+from wary_hound.healing.likeness import FEATURES
+from wary_hound.healing.relocation import SURE, Aligned
+from wary_hound.healing.sureness import Heard, fitted, hear, overhear, told
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.robustness.model import UNCALIBRATED
 
@@ -61,6 +63,29 @@ def test_what_is_heard_of_two_pages_is_right_and_of_what_was_taken_out_nothing_i
         taken = [one for one in said if one.taken]
         assert taken
         assert not any(one.right.any() for one in taken)
+
+
+def test_without_labels_what_is_sure_is_asked_for_again_with_that_hidden() -> None:
+    old, new = (Page.read(demo_folder() / "pages" / f"nights@{release}.html") for release in ("r1", "r2"))
+    sure = {
+        e.index: v.element.index
+        for e, v in zip(old, relocate_all(list(old), new), strict=True)
+        if v.outcome in ("same", "moved") and v.confidence > 0.95 and v.element is not None
+    }
+    for plain, less, again in zip(hear(old, new, sure), overhear(old, new, sure), overhear(old, new, sure), strict=True):
+        asked = [one for one in less if not one.taken]
+        assert 50 < len(asked) <= len(sure)
+        assert all(one.right.sum() == 1 for one in asked)
+        assert told(less, UNCALIBRATED)[0] < told(plain, UNCALIBRATED)[0]
+        assert told(less, UNCALIBRATED)[1] < 0.01
+        assert [one for one in less if one.taken]
+        assert [one.logits.tolist() for one in less] == [one.logits.tolist() for one in again]
+    aligning = Aligned.of(new).from_page(old)
+    facts = [FEATURES.index(fact) for group in SURE_FACTS[:SUREST] for fact in group]
+    for number, found in without_sure(aligning, sure, "any"):
+        [at] = np.flatnonzero(found.b == sure[number])
+        [was] = np.flatnonzero((aligning.a == number) & (aligning.b == sure[number]))
+        assert ((found.table[at, facts] <= 0.4) & (aligning.table[was, facts] > 0.9)).any()
 
 
 def test_own_judging_moves_confidence_and_not_the_order() -> None:

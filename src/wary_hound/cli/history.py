@@ -44,8 +44,8 @@ def learn(folder: Path, out: Path, plot: Path | None, as_json: bool) -> None:
     """Estimate rates from snapshots of the same pages: with a truth.json by its labels, else NAME@VERSION.html.
 
     The shipped rates are the prior: where your snapshots say little of a kind of fact, the shipped rate stays. Without
-    labels, elements are followed by relocation, and only sure matches count. With labels it is also learnt how sure
-    relocation may be on your pages (repair and compare take --rates, too).
+    labels, elements are followed by relocation, and only sure matches count. It is also learnt how sure relocation may be
+    on your pages (repair and compare take --rates, too): without labels from sure matches, with what makes them sure hidden.
 
     \b
     Example: wary-hound history learn demo-out/pages -o ours.json
@@ -83,14 +83,15 @@ def show(rates: Path, plot: Path | None, as_json: bool) -> None:
 
 
 def _judged(followed: Followed, judging: tuple[Curve, Curve]) -> None:
-    """How relocation did on labelled elements, as it ships and as it is taken from now on."""
+    """How relocation did on elements that are known, or hidden in part: as it ships, and as it is taken from now on."""
+    asked = "elements" if followed.labelled else "sure elements, with what makes them sure hidden,"
     for heard, curve, where in zip(followed.heard, judging, ("with the old page", "from memory"), strict=True):
         if not heard:
             continue
         count = len([one for one in heard if not one.taken])
         (was, wrong), (right, mistaken) = told(heard, UNCALIBRATED), told(heard, curve)
         learnt = f"now {_share(right)} and {_share(mistaken)}" if curve != UNCALIBRATED else "nothing better was learnt"
-        console().print(f"Relocation {where}: {_share(was)} of {count:,} found, {_share(wrong)} wrong; {learnt}.")
+        console().print(f"Relocation {where}: of {count:,} {asked} {_share(was)} found, {_share(wrong)} wrong; {learnt}.")
 
 
 def _share(value: float) -> str:
