@@ -11,11 +11,10 @@ import argparse
 import json
 import pickle
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import replace
 from pathlib import Path
 
 from wary_hound.measuring.bench import each_without
-from wary_hound.measuring.calibrating import calibrations, fitted
+from wary_hound.measuring.calibrating import calibrated, calibrations
 from wary_hound.measuring.history import read_histories, read_variants
 from wary_hound.measuring.trials import collect, collect_use
 from wary_hound.robustness.fitting import learn
@@ -48,8 +47,8 @@ def main() -> None:
     with ProcessPoolExecutor() as pool:
         names = sorted({history.application for history in histories})
         without = each_without(names, rows, use, pool)
-        model = replace(model, calibration=fitted(calibrations(histories, without, pool)))
-    print(f"pace {model.pace:.2f}, calibration {model.calibration[0]:.2f} {model.calibration[1]:.2f}")
+        model = calibrated(model, calibrations(histories, without, pool))
+    print(f"pace {model.pace:.2f}, calibration {model.calibration}, of stolen and ambiguous {model.failing}")
     print(source)
     print([(s.name, round(s.share, 2), round(s.multiplier, 2)) for s in model.sizes])
     for name in ("lost", "stolen", "ambiguous"):

@@ -32,7 +32,10 @@ def test_calibration_finds_how_too_sure_forecasts_were_with_applications_alike()
 
     def rows(application: str, count: int, intercept: float, slope: float) -> list[Said]:
         said = [dice.uniform(0.05, 0.98) for _ in range(count)]
-        return [Said(application, p, dice.random() < expit(intercept + slope * logit(p))) for p in said]
+        return [
+            Said(application, {"alive": p}, "alive" if dice.random() < expit(intercept + slope * logit(p)) else "lost")
+            for p in said
+        ]
 
     alone = [row for name in "abcd" for row in rows(name, 3000, 0.4, 0.7)]
     assert fitted(alone) == pytest.approx((0.4, 0.7), abs=0.08)

@@ -18,7 +18,7 @@ from wary_hound.healing.relocation import Pursuit, Verdict
 from wary_hound.healing.repair import corroborated, judge_state
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
-from wary_hound.measuring.calibrating import calibrations, fitted
+from wary_hound.measuring.calibrating import calibrated, calibrations
 from wary_hound.measuring.forecasts import FIRST, Bin, Forecasts
 from wary_hound.measuring.history import PageHistory, Variants, labelled, outcome, targets
 from wary_hound.measuring.trials import collect, collect_use
@@ -175,7 +175,7 @@ def left_out(histories: Sequence[PageHistory], executor: Executor, variants: Seq
     models = each_without(applications, trials, use, executor)
     rows = calibrations(histories, models, executor)
     return {
-        application: replace(model, calibration=fitted([row for row in rows if row.application != application]))
+        application: calibrated(model, [row for row in rows if row.application != application])
         for application, model in models.items()
     }
 

@@ -19,11 +19,13 @@ from scipy.special import logit
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess, rank
 from wary_hound.locator.evaluate import match
-from wary_hound.measuring.history import PageHistory, labelled
+from wary_hound.measuring.history import PageHistory, labelled, outcome
 from wary_hound.robustness.curve import fit_curve
-from wary_hound.robustness.model import UNCALIBRATED, ChangeModel
+from wary_hound.robustness.model import AS_SHIPPED, UNCALIBRATED, ChangeModel, Curve
 from wary_hound.robustness.survival import HORIZON
 
+FATES = ("alive", "stolen", "ambiguous")
+"""What is calibrated; the rest is lost."""
 EVERY = 5
 """One labelled element in so many is asked."""
 PRIOR = 0.05
@@ -32,17 +34,17 @@ PRIOR = 0.05
 
 @dataclass(frozen=True, slots=True)
 class Said:
-    """The survival that was simulated for a proposal, and whether it found its element, and it alone."""
+    """The shares that were simulated for a proposal, by fate, and what came of it: alive, lost, stolen or ambiguous."""
 
     application: str
-    survival: float
-    alive: bool
+    shares: Mapping[str, float]
+    fate: str
 
 
 def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) -> list[Said]:
     """What was said of the first proposal and the first plain one of labelled elements, and what came, over all later versions."""
     pages, wanted = labelled(history)
-    question = Question(replace(model, calibration=UNCALIBRATED))
+    question = Question(replace(model, calibration=UNCALIBRATED, failing=AS_SHIPPED))
     pairs = []
     for old, page in enumerate(pages):
         for label, index in wanted[old].items():
@@ -52,22 +54,29 @@ def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) 
             ranked = rank(page[index], question)
             proposals = {c.locator for c in (*ranked[:1], *[c for c in ranked if c.locator.otherwise is None][:1])}
             for locator in sorted(proposals, key=str):
-                curve = assess(locator, page[index], replace(question, use=False)).curve
+                told = assess(locator, page[index], replace(question, use=False)).outlook
                 for new, now in later:
                     if now is not None:
-                        survival = curve[min(new - old, HORIZON) - 1]
-                        pairs.append(Said(history.application, survival, match(pages[new], locator) == [now]))
+                        at = min(new - old, HORIZON) - 1
+                        shares = {fate: getattr(told, fate)[at] for fate in FATES}
+                        pairs.append(Said(history.application, shares, outcome(match(pages[new], locator), now)))
     return pairs
 
 
-def fitted(rows: Sequence[Said]) -> tuple[float, float]:
-    """Intercept and slope, in logits, from what was said to what came."""
+def calibrated(model: ChangeModel, rows: Sequence[Said]) -> ChangeModel:
+    """A model that says what came where it said so."""
+    alive, *failing = (fitted(rows, fate) for fate in FATES)
+    return replace(model, calibration=alive, failing=(failing[0], failing[1]))
+
+
+def fitted(rows: Sequence[Said], fate: str = "alive") -> Curve:
+    """Intercept and slope, in logits, from what was said of a fate to what came."""
     if not rows:
         return UNCALIBRATED
     counts = Counter(row.application for row in rows)
     weight = np.asarray([1 / counts[row.application] for row in rows])
-    simulated = logit(np.clip([row.survival for row in rows], 1e-3, 1 - 1e-3))
-    intercept, slope = fit_curve(simulated, np.asarray([row.alive for row in rows]), weight, PRIOR)
+    simulated = logit(np.clip([row.shares[fate] for row in rows], 1e-3, 1 - 1e-3))
+    intercept, slope = fit_curve(simulated, np.asarray([row.fate == fate for row in rows]), weight, PRIOR)
     return intercept, max(0.1, slope)
 
 

@@ -88,6 +88,8 @@ class ChangeModel:
     releases of one."""
     calibration: tuple[float, float] = UNCALIBRATED
     """Intercept and slope, in logits, by which a simulated survival is what came true on applications left out (Platt 1999)."""
+    failing: tuple[Curve, Curve] = AS_SHIPPED
+    """The same of the shares that are stolen and ambiguous; what is left of those that are not alive is lost."""
     use: dict[str, dict[str, Rate]] = field(default_factory=dict)
     """Tables of the same names for one change of use: other data, another state, another width or language."""
     judging: tuple[Curve, Curve] = AS_SHIPPED
@@ -110,6 +112,7 @@ class ChangeModel:
         said = repr(
             (self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together, self.pace)
         )
+        said += repr((self.calibration, self.failing))
         said += repr(self.judging) if self.judging != AS_SHIPPED else ""
         said += repr([(name, sorted(table.items())) for name, table in sorted(self.use.items())])
         return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()
@@ -184,12 +187,15 @@ class ChangeModel:
 
     def calibrated(self, survival: Floats) -> Floats:
         """What simulated survivals come to by experience. What is sure stays so."""
-        intercept, slope = self.calibration
-        if self.calibration == UNCALIBRATED:
-            return survival
-        inside = np.minimum(np.maximum(survival, 1e-6), 1 - 1e-6)
-        said = expit(intercept + slope * logit(inside))
-        return np.where((survival <= 0) | (survival >= 1), survival, said)
+        return _by_curve(self.calibration, survival)
+
+    def failures_calibrated(self, alive: Floats, stolen: Floats, ambiguous: Floats) -> tuple[Floats, Floats, Floats]:
+        """How what does not survive fails by experience: the shares lost, stolen and ambiguous, from a survival that is calibrated
+        and shares as simulated."""
+        dead = 1 - alive
+        shares = np.stack([_by_curve(curve, share) for curve, share in zip(self.failing, (stolen, ambiguous), strict=True)])
+        shares *= np.minimum(1, dead / np.maximum(shares.sum(axis=0), 1e-12))
+        return np.maximum(dead - shares.sum(axis=0), 0), shares[0], shares[1]
 
     def lasting_at(self, hazard: Floats, releases: int) -> Floats:
         """The same for an application of pace 1."""
@@ -249,6 +255,7 @@ class ChangeModel:
             "together": round(self.together, 4),
             "pace": round(self.pace, 4),
             "calibration": [round(value, 4) for value in self.calibration],
+            "failing": [[round(value, 4) for value in curve] for curve in self.failing],
             "judging": [[round(value, 4) for value in curve] for curve in self.judging],
             "sizes": [[s.name, round(s.share, 4), round(s.multiplier, 4)] for s in self.sizes],
             "lost": table(self.lost),
@@ -256,6 +263,15 @@ class ChangeModel:
             "ambiguous": table(self.ambiguous),
             "use": {name: table(rates) for name, rates in self.use.items()},
         }
+
+
+def _by_curve(curve: Curve, share: Floats) -> Floats:
+    """Shares by an intercept and a slope, in logits; what is sure stays so."""
+    if curve == UNCALIBRATED:
+        return share
+    intercept, slope = curve
+    inside = np.minimum(np.maximum(share, 1e-6), 1 - 1e-6)
+    return np.where((share <= 0) | (share >= 1), share, expit(intercept + slope * logit(inside)))
 
 
 @lru_cache(maxsize=64)
@@ -289,6 +305,7 @@ class _Stored(BaseModel):
     together: Annotated[FiniteFloat, Field(ge=0, le=1_000)]
     pace: Annotated[FiniteFloat, Field(ge=0, le=3)] = 0.0
     calibration: _Curve = UNCALIBRATED
+    failing: tuple[_Curve, _Curve] = AS_SHIPPED
     judging: tuple[_Curve, _Curve] = AS_SHIPPED
     sizes: Annotated[list[tuple[str, _Share, _Hazard]], Field(min_length=1, max_length=100)]
     lost: _Rates
@@ -331,6 +348,7 @@ def _from_text(text: str, where: str) -> ChangeModel:
         stored.together,
         stored.pace,
         stored.calibration,
+        stored.failing,
         use,
         stored.judging,
     )

@@ -220,12 +220,12 @@ def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) 
 def _told(
     shared: Shares, futures: Futures, hazards: Sequence[tuple[Dependency, float]], low: Floats, high: Floats, least: Floats
 ) -> Outlook:
-    """An outlook as experience has it: the survival calibrated, what fails in the shares of the simulation."""
-    simulated, *failing = shared
+    """An outlook as experience has it."""
+    simulated, _, stolen_so, ambiguous_so = shared
     bounds = np.stack([simulated, low, high, least])
     alive, *told = futures.model.calibrated(bounds)
-    failing_now = np.stack(failing) * ((1 - alive) / np.maximum(1 - simulated, 1e-12))
-    said = _tuples(np.vstack([alive, failing_now, told[0], told[1], alive - told[2], bounds]))
+    failing = futures.model.failures_calibrated(alive, stolen_so, ambiguous_so)
+    said = _tuples(np.vstack([alive, *failing, told[0], told[1], alive - told[2], bounds]))
     alive_then, lost, stolen, ambiguous, least_likely, most_likely, doubt, *before = said
     return Outlook(
         alive=alive_then,
