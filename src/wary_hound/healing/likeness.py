@@ -24,7 +24,7 @@ OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
     "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "own-text",
     "label", "before", "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place",
-    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
+    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree", "control", "acts",
 )  # fmt: skip
 CONTEXT = (
     "parent", "ancestors", "nearest-ancestor", "inside", "previous", "next", "row-aligned", "group-aligned", "children",
@@ -212,9 +212,12 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
 
 
 def sole(pages: Likeness, a: Ints, b: Ints) -> npt.NDArray[np.bool_]:
-    """Which pairs are called the same, or say the same, as nothing else does on either page."""
-    x, y, _ = pages.joined("sole")
-    return np.asarray((x[a] == y[b]) & (x[a] != 0), np.bool_)
+    """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page."""
+    alone = np.zeros(len(a), np.bool_)
+    for column in ("sole", "leads"):
+        x, y, _ = pages.joined(column)
+        alone |= (x[a] == y[b]) & (x[a] != 0)
+    return alone
 
 
 RARE = ("words", "name", "id", "numbered-id", "name-attribute", "href", "test-attribute", "label", "own-text", "icon", "value")
@@ -287,6 +290,8 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "order": _order(False),
     "order-from-end": _order(True),
     "tree": lambda p, a, b: np.floor(p.where_both("tree", a, b)),
+    "control": lambda p, a, b: p.if_remembered("control", a, b),
+    "acts": lambda p, a, b: p.equal("acts", a, b),
 }
 """One entry a feature: a new one is a function and a line here, and a new learning of the weights."""
 

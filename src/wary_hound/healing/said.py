@@ -13,6 +13,7 @@ from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_tok
 
 _HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
 _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
+_SCHEME = re.compile(r"https?:(?=//)", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
 
@@ -43,6 +44,16 @@ def is_other(name: str) -> bool:
 def listed(attributes: Mapping[str, str], wanted: Callable[[str], bool]) -> str:
     """Those of some attributes that are wanted, `name=value`, one a line."""
     return "\n".join(sorted(f"{n}={v[:LONGEST]}" for n, v in attributes.items() if wanted(n)))
+
+
+def address(value: str) -> str:
+    """An address without what does not matter to where it leads: whether it is secured, a slash at its end."""
+    return _SCHEME.sub("", value.rstrip("/")) or value
+
+
+def leads_nowhere(value: str) -> bool:
+    """Whether an address is none that a person could go to."""
+    return not value or value.startswith(("#", "javascript:"))
 
 
 def lasting_classes(value: str) -> str:

@@ -13,7 +13,18 @@ import numpy.typing as npt
 
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
-from wary_hound.healing.said import icon_of, if_figure, if_number, is_other, is_test, lasting_classes, listed, plainly
+from wary_hound.healing.said import (
+    address,
+    icon_of,
+    if_figure,
+    if_number,
+    is_other,
+    is_test,
+    lasting_classes,
+    leads_nowhere,
+    listed,
+    plainly,
+)
 from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
@@ -26,11 +37,16 @@ INTERACTIVE = frozenset(
 )
 CONTROLS = frozenset("a button input option select summary textarea".split())
 """Tags of the same."""
-WORDS = frozenset("text words own-text name label before after heading row identity apart column".split())
+WORDS = frozenset("text words own-text name label control before after heading row identity apart column".split())
 """Columns of what a page says to people."""
 MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
+MOST_IN_CONTROL = 12
+OUTWARDS = 3
+"""So far above an element the control that it is a part of is looked for."""
+_CHOOSING = frozenset({"listbox", "combobox"})
+"""Roles of controls that hold others, each called something of its own."""
 
 
 class Columns(ABC):
@@ -169,6 +185,10 @@ def _attribute(name: str) -> Callable[[Page], list[str]]:
     return column
 
 
+def _addresses(page: Page) -> list[str]:
+    return [address(value) for value in _attribute("href")(page)]
+
+
 def _tests(page: Page) -> list[str]:
     return [_set(page, i, is_test) for i in range(len(page))]
 
@@ -299,7 +319,48 @@ def _texts(number: bool) -> Callable[[Page], list[str]]:
 def _called(tag: str, role: str, name: str, text: str) -> str:
     """What people call what they work with: its name, or its text; of other elements, and for figures, nothing."""
     said = if_figure(name or text, False)
-    return f"called {said}" if said and (role in INTERACTIVE or tag in CONTROLS) else ""
+    return f"called {said}" if said and _is_control(tag, role) else ""
+
+
+def _is_control(tag: str, role: str) -> bool:
+    return role in INTERACTIVE or tag in CONTROLS
+
+
+def _controls(page: Page) -> list[str]:
+    """Of what is a control, or stands in one, what the outermost is called: a button that is put into another, or its icon, acts as
+    that one does."""
+    sheet = Sheet.of(page)
+    above, ends, roles, names, texts = (
+        sheet.above.tolist(), page.end.tolist(), page.semantics.roles, sheet.as_written("name"), sheet.as_written("text"),
+    )  # fmt: skip
+    called: list[str] = []
+    for i in range(len(page)):
+        at, said = i, ""
+        for _ in range(OUTWARDS + 1):
+            if at < 0 or ends[at] - at > MOST_IN_CONTROL:
+                break
+            if _is_control(page.tags[at], roles[at]) and not (said and roles[at] in _CHOOSING):
+                said = names[at] or said or texts[at]
+            at = above[at]
+        called.append(said)
+    return called
+
+
+def _acting(tag: str, role: str, control: str) -> str:
+    """Whether it is a control, or a part of one that is called something."""
+    return "control" if _is_control(tag, role) else "part" if control else ""
+
+
+def _acts(page: Page) -> list[str]:
+    controls = Sheet.of(page).column("control")
+    return [_acting(*of) for of in zip(page.tags, page.semantics.roles, controls, strict=True)]
+
+
+def _leads(page: Page) -> list[str]:
+    """Where a link leads, if no other on its page leads there."""
+    links = [to if tag in ("a", "area") else "" for tag, to in zip(page.tags, Sheet.of(page).column("href"), strict=True)]
+    often = Counter(links)
+    return [to if often[to] == 1 and not leads_nowhere(to) else "" for to in links]
 
 
 def _soles(page: Page) -> list[str]:
@@ -359,7 +420,8 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "numbered-id": _kind_of_number("id", True),
     "name-attribute": _kind_of_number("name", False),
     "numbered-name": _kind_of_number("name", True),
-    "href": _attribute("href"),
+    "href": _addresses,
+    "leads": _leads,
     "value": _attribute("value"),
     "type": _attribute("type"),
     "test-attribute": _tests,
@@ -376,6 +438,8 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "own-text": lambda page: [text[:LONGEST] for text in page.semantics.own_text],
     "name": lambda page: [page.semantics.name(i)[:LONGEST] for i in range(len(page))],
     "label": lambda page: [page.semantics.label(i)[:LONGEST] for i in range(len(page))],
+    "control": _controls,
+    "acts": _acts,
     "before": lambda page: Context.of(page).before,
     "after": lambda page: Context.of(page).after,
     "heading": lambda page: Context.of(page).heading,
@@ -404,7 +468,7 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "numbered-id": lambda f: if_number(f.attributes.get("id", ""), True),
     "name-attribute": lambda f: if_number(f.attributes.get("name", ""), False),
     "numbered-name": lambda f: if_number(f.attributes.get("name", ""), True),
-    "href": lambda f: f.attributes.get("href", ""),
+    "href": lambda f: address(f.attributes.get("href", "")),
     "value": lambda f: f.attributes.get("value", ""),
     "type": lambda f: f.attributes.get("type", ""),
     "test-attribute": lambda f: listed(f.attributes, is_test),
@@ -418,6 +482,8 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
     "label": lambda f: f.label,
+    "control": lambda f: f.control,
+    "acts": lambda f: _acting(f.tag, f.role, f.control),
     "before": lambda f: f.before,
     "after": lambda f: f.after,
     "heading": lambda f: f.heading,
