@@ -20,8 +20,9 @@ from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.forest import Forest
+from wary_hound.healing.hiding import without_sure
 from wary_hound.healing.judge import gather, shipped
-from wary_hound.healing.likeness import FEATURES, OWN, Likeness
+from wary_hound.healing.likeness import FEATURES, OWN, Likeness, sole
 from wary_hound.healing.said import lasting_classes
 from wary_hound.healing.sheet import Memory, Sheet
 from wary_hound.measuring.history import read_histories
@@ -162,6 +163,41 @@ def test_the_only_one_called_so_is_believed_where_the_trees_are_not_sure(twin: s
     assert (why[0] == 'nothing else on either page is called "Cancel"') == (twin == "")
 
 
+TOOLS = """<main><div role=button aria-label=Bold><button role=presentation><i class='icon-bold'></i></button></div>
+<div role=button aria-label=Italic><button role=presentation><i class='icon-it'></i></button></div></main>"""
+MENU = """<main><button aria-label=Bold><span><svg></svg></span></button><button aria-label=Italic><span><svg></svg></span></button>
+<select aria-label=Scope><option>Dune<option>Heron</select><a href='http://x.example/docs/'>Docs</a><a href='#'>Top</a></main>"""
+
+
+def test_a_control_within_another_and_its_icon_are_called_what_that_one_is() -> None:
+    sheet, page = Sheet.of(Page.parse(MENU)), Page.parse(MENU)
+    told = {page[i].tag: (sheet.column("control")[i], sheet.column("acts")[i]) for i in reversed(range(len(page)))}
+    assert told["button"] == ("bold", "control")
+    assert told["svg"] == told["span"] == ("bold", "part")
+    assert (told["select"], told["option"]) == (("scope", "control"), ("dune", "control"))
+    assert told["main"] == ("", "")
+    for asked in (compared, remembered):
+        row = asked(MENU, "css{button}#2", TOOLS, "css{button}#2")
+        assert (row["control"], row["acts"]) == (1, 1)
+        assert asked(MENU, "css{svg}#2", TOOLS, "css{button}#2")["acts"] == 0
+        assert asked(MENU, "css{button}#1", TOOLS, "css{button}#2")["control"] < 0.7
+
+
+def test_what_leads_to_the_same_leads_to_the_same() -> None:
+    for address, least, most in (("https://x.example/docs", 1, 1), ("https://x.example/docs/2", 0, 0.9)):
+        row = compared(MENU.replace("http://x.example/docs/", address), "css{a}#1", MENU, "css{a}#1")
+        assert least <= row["href"] <= most
+    old = Page.parse(MENU)
+    moved = "<main><a href='https://x.example/docs'>Documentation</a><a href='#'>Top</a><a href='/x'>Docs, old</a></main>"
+    new = Page.parse(moved)
+    pages = Likeness(Sheet.of(old), Sheet.of(new))
+    one = np.asarray([old.find("css{a}#1").index])
+    assert sole(pages, one, np.asarray([new.find("css{a}#1").index])).all()
+    assert not sole(pages, one, np.asarray([new.find("css{a}#3").index])).any()
+    new = Page.parse(moved.replace("/x'", "//x.example/docs/'"))
+    assert not sole(Likeness(Sheet.of(old), Sheet.of(new)), one, np.asarray([new.find("css{a}#1").index])).any()
+
+
 def test_another_tag_or_role_is_told() -> None:
     other = OLD.replace("<input", "<textarea").replace("autocomplete=name>", "autocomplete=name></textarea>")
     row = compared(other, "css{textarea}")
@@ -240,24 +276,23 @@ def test_alternatives_are_named_with_their_chances() -> None:
 
 
 def test_hidden_facts_are_those_of_the_right_one_alone() -> None:
-    script = runpy.run_path(str(Path(__file__).parent.parent / "scripts" / "learn_relocation.py"))
     old, judge = read("nights@r1"), shipped()[0]
     aligning = Aligning(old, old, judge.first, judge.later)
     aligning.run()
     before = aligning.table.copy()
-    task = type("Task", (), {"application": "nights"})()
     heard = 0
     for where in ("css{#visitor-name}", "css{button[value=vega]}", "css{#booking-status}"):
         index = old.find(where).index
         sure = gather(aligning, np.asarray([index]))
         for kind in map(str, range(12)):
-            for one in script["without_sure"](task, kind, aligning, {index: (index, index)}, judge.later):
+            for number, one in without_sure(aligning, {index: index}, kind):
                 was = sure.table[int(np.flatnonzero(sure.b == index)[0]), : len(FEATURES)]
-                now = one.table[one.right, : len(FEATURES)]
+                now = one.table[int(np.flatnonzero(one.b == index)[0]), : len(FEATURES)]
+                assert number == index
                 assert np.array_equal(np.isnan(was), np.isnan(now))
                 assert (now <= was + 1e-6)[~np.isnan(was)].all()
                 assert (was - now > 0.5).any()
-                assert (one.taken, one.gone) == ("hidden", False)
+                assert not one.sole.any()
                 heard += 1
     assert heard > 20
     assert np.array_equal(before, aligning.table, equal_nan=True)  # the alignment itself is left as it was

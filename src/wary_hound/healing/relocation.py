@@ -19,6 +19,7 @@ from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.judge import GONE, SURE, Evidence, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
+from wary_hound.healing.said import plainly
 from wary_hound.healing.sheet import Sheet
 from wary_hound.healing.witnesses import votes
 from wary_hound.locator.values import Locator
@@ -174,7 +175,10 @@ class Pursuit:
         others = sorted((r for r in free if r != best), key=lambda r: -float(mine.chance[r]))
         alternatives = tuple((page[int(mine.b[r])], min(float(mine.chance[r]), 1 - sure)) for r in others)
         alternatives = tuple(entry for entry in alternatives if entry[1] >= LEAST_ALTERNATIVE)[:MOST_ALTERNATIVES]
-        why = (*([_alone_in(page, at)] if mine.lifted[best] and outcome != "gone" else []), *_reasons(page, at, row, outcome))
+        why = (
+            *([_alone_in(self.elements[k], page, at)] if mine.lifted[best] and outcome != "gone" else []),
+            *_reasons(page, at, row, outcome),
+        )
         if outcome == "gone":
             return Verdict("gone", None, 1 - sure, ((page[at], sure), *alternatives)[:MOST_ALTERNATIVES], why)
         return Verdict(outcome, page[at], sure, alternatives, why)
@@ -248,10 +252,14 @@ def _reasons(page: Page, at: int, row: Floats, outcome: str) -> tuple[str, ...]:
     return tuple(reasons)
 
 
-def _alone_in(page: Page, at: int) -> str:
-    called = Sheet.of(page).column("sole")[at].startswith("called")
+def _alone_in(old: Element | Fingerprint, page: Page, at: int) -> str:
+    """What an element has in common with the one that was, and with nothing else on either page."""
+    kind, _, said = Sheet.of(page).column("sole")[at].partition(" ")
     name, text = page.semantics.name(at), page.semantics.text[at]
-    return f"nothing else on either page {'is called' if called else 'says'}{_quoted(name or text if called else text)}"
+    if said and said in (plainly(old.name), plainly(old.text)):
+        told = f"is called{_quoted(name or text)}" if kind == "called" else f"says{_quoted(text)}"
+        return f"nothing else on either page {told}"
+    return f"nothing else on either page leads to{_quoted(page.attribute(at, 'href') or '')}"
 
 
 def _quoted(text: str) -> str:

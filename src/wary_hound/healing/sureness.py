@@ -25,7 +25,7 @@ PRIOR = 20.0
 and by this curve of its earlier releases, it did best on the later ones with 20 to 60."""
 TAKEN_COUNTS = 0.06
 """Elements that were taken out on purpose count this much of the real ones: real ones are seldom gone."""
-HIDDEN_COUNTS = 0.1
+HIDDEN_COUNTS = 0.2
 """Elements of which something was hidden on purpose count this much: real ones seldom change in all that at once."""
 MOST_TAKEN = 20
 """So many of a page are taken out."""
