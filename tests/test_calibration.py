@@ -19,7 +19,7 @@ from wary_hound.authoring.taste import NEARNESS
 from wary_hound.errors import FileError
 from wary_hound.journey.stress import Task, stress
 from wary_hound.locator.notation import parse
-from wary_hound.measuring.calibrating import Said, fitted
+from wary_hound.measuring.calibrating import FATES, Said, calibrated, fitted
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import UNCALIBRATED, ChangeModel
@@ -52,6 +52,40 @@ def test_calibration_keeps_the_order_and_what_is_sure() -> None:
     assert (np.diff(told) > 0).all()
     assert model.calibrated(np.asarray(0.95)) < 0.95
     assert np.array_equal(replace(model, calibration=UNCALIBRATED).calibrated(shares), shares)
+
+
+def test_theft_and_look_alikes_are_calibrated_and_the_rest_is_lost() -> None:
+    model = replace(ChangeModel.shipped(), failing=((-2.0, 0.8), (0.0, 1.0)))
+    alive, stolen, ambiguous = (
+        np.asarray([0.9, 0.5, 1.0, 0.99]),
+        np.asarray([0.05, 0.0, 0.0, 0.03]),
+        np.asarray([0.02, 0.1, 0.0, 0.4]),
+    )
+    lost, taken, unclear = model.failures_calibrated(alive, stolen, ambiguous)
+    assert lost + taken + unclear == pytest.approx(1 - alive)
+    assert 0 < taken[0] < 0.02
+    assert (taken[1], unclear[1], taken[2]) == (0, pytest.approx(0.1), 0)
+    assert lost[3] == pytest.approx(0), "what fails otherwise leaves nothing to be lost"
+    assert taken[3] < unclear[3]
+    dice = random.Random(5)
+    rows = [
+        Said(application, {"stolen": p}, "stolen" if dice.random() < p / 4 else "alive")
+        for application in "abcdefghijkl"
+        for p in [dice.uniform(0.01, 0.3) for _ in range(900)]
+    ]
+    intercept, slope = fitted(rows, "stolen")
+    assert expit(intercept + slope * logit(0.2)) == pytest.approx(0.05, abs=0.015)
+    told = calibrated(model, [replace(row, shares=dict.fromkeys(FATES, 0.1)) for row in rows])
+    assert told.calibration[0] > model.calibration[0]
+    assert told.failing[1] != told.failing[0]
+
+
+def test_what_is_said_of_one_model_is_not_said_of_another_that_only_its_experience_tells_apart() -> None:
+    page = read("nights@r1")
+    element, shipped = page.find("label{E-mail}"), ChangeModel.shipped()
+    plain = assess("label{E-mail}", element, Question(replace(shipped, calibration=UNCALIBRATED)))
+    dark = assess("label{E-mail}", element, Question(replace(shipped, calibration=(-1.0, 1.0))))
+    assert dark.survival < plain.survival - 0.05
 
 
 def test_what_has_lasted_in_an_application_is_likelier_to_last_again() -> None:
@@ -128,6 +162,7 @@ def test_a_team_s_own_releases_narrow_what_its_application_comes_to(tmp_path: Pa
     path.write_text(json.dumps(own.to_json()), encoding="utf-8")
     again = ChangeModel.read(path)
     assert (again.pace, *again.calibration) == pytest.approx((own.pace, *own.calibration), abs=1e-4)
+    assert np.asarray(again.failing) == pytest.approx(np.asarray(own.failing), abs=1e-4)
 
 
 @pytest.mark.parametrize(
@@ -135,6 +170,7 @@ def test_a_team_s_own_releases_narrow_what_its_application_comes_to(tmp_path: Pa
     [
         ("calibration", [0.0, -1.0], "calibration"),
         ("calibration", [0.4], "calibration"),
+        ("failing", [[0.0, 1.0], [0.0, 0.0]], "failing"),
         ("pace", -0.1, "pace"),
         ("pace", "fast", "pace"),
     ],
