@@ -163,24 +163,8 @@ def test_the_only_one_called_so_is_believed_where_the_trees_are_not_sure(twin: s
     assert (why[0] == 'nothing else on either page is called "Cancel"') == (twin == "")
 
 
-TOOLS = """<main><div role=button aria-label=Bold><button role=presentation><i class='icon-bold'></i></button></div>
-<div role=button aria-label=Italic><button role=presentation><i class='icon-it'></i></button></div></main>"""
 MENU = """<main><button aria-label=Bold><span><svg></svg></span></button><button aria-label=Italic><span><svg></svg></span></button>
 <select aria-label=Scope><option>Dune<option>Heron</select><a href='http://x.example/docs/'>Docs</a><a href='#'>Top</a></main>"""
-
-
-def test_a_control_within_another_and_its_icon_are_called_what_that_one_is() -> None:
-    sheet, page = Sheet.of(Page.parse(MENU)), Page.parse(MENU)
-    told = {page[i].tag: (sheet.column("control")[i], sheet.column("acts")[i]) for i in reversed(range(len(page)))}
-    assert told["button"] == ("bold", "control")
-    assert told["svg"] == told["span"] == ("bold", "part")
-    assert (told["select"], told["option"]) == (("scope", "control"), ("dune", "control"))
-    assert told["main"] == ("", "")
-    for asked in (compared, remembered):
-        row = asked(MENU, "css{button}#2", TOOLS, "css{button}#2")
-        assert (row["control"], row["acts"]) == (1, 1)
-        assert asked(MENU, "css{svg}#2", TOOLS, "css{button}#2")["acts"] == 0
-        assert asked(MENU, "css{button}#1", TOOLS, "css{button}#2")["control"] < 0.7
 
 
 def test_what_leads_to_the_same_leads_to_the_same() -> None:

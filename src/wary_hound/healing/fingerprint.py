@@ -45,8 +45,6 @@ class Fingerprint:
     """Its text without that of elements inside."""
     icon: str = ""
     """What it shows as a picture: path data, the name of a symbol or a file, classes of an icon font."""
-    control: str = ""
-    """What the control is called that it is, or is a part of."""
     column: str = ""
     """The header of the column it stands in."""
     identity: tuple[str, ...] = ()

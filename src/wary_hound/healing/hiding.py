@@ -18,7 +18,7 @@ from wary_hound.healing.likeness import FEATURES, rarity
 
 SURE_FACTS = (
     ("id", "numbered-id"), ("name-attribute", "numbered-name"), ("test-attribute",), ("href",), ("value",), ("icon",),
-    ("text", "text-equal", "number", "name", "name-equal", "within", "own-text", "label", "control"),
+    ("text", "text-equal", "number", "name", "name-equal", "within", "own-text", "label"),
     ("classes", "other-attributes"), ("before", "after", "heading"), ("row", "identity", "apart"),
 )  # fmt: skip
 """What changes together; of each pair some of those that agree are hidden, at least one of the first SUREST."""

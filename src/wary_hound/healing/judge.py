@@ -30,8 +30,8 @@ EVIDENCE = (*FEATURES, *STANDING)
 """What the judge hears: the features of the pair, and how it stands: its score; by how much that is above the next candidate that
 neither holds it nor is in it (`nested`: those that do), and above what else could be its new element (`reverse`); how far it is
 below perfect agreement, and how far all pairs of the page are; the share of the old page that is aligned; whether the alignment
-takes it, or gives its new element to another that neither holds the old one nor is in it; how many of the known ways to say the
-element find just this one, of all, and of those that find one."""
+takes it, or gives its new element to another; how many of the known ways to say the element find just this one, of all, and of
+those that find one."""
 WRONG_COSTS = 10.0
 """What a wrong element costs, where an open question costs 1."""
 SURE = 1 - 1 / WRONG_COSTS
@@ -164,7 +164,7 @@ def gather(
         [
             score[top], margin[top], _reverse(aligning, a, b, score[top]), aligning.later.deficit(table),
             np.full(len(top), of_page), np.full(len(top), len(known) / max(1, aligning.size)),
-            aligning.image[a] == b, (inverse[b] >= 0) & ~_akin(aligning, inverse[b], a), rank[top], nested[top],
+            aligning.image[a] == b, (inverse[b] >= 0) & (inverse[b] != a), rank[top], nested[top],
         ]
     )  # fmt: skip
     voted = np.asarray([_voted(votes, n, at, barred) for n, at in zip(a.tolist(), b.tolist(), strict=True)], np.float32)
@@ -194,14 +194,6 @@ def _of_page(aligning: Aligning, known: Ints) -> float:
     return float(np.mean(aligning.later.deficit(aligning.table[at])))
 
 
-def _akin(aligning: Aligning, one: Ints, other: Ints) -> npt.NDArray[np.bool_]:
-    """Which old elements are the same, or one of them holds the other."""
-    if aligning.old is None:
-        return np.asarray(one == other, np.bool_)
-    end = aligning.old.end.astype(np.int64)
-    return np.asarray((one == other) | ((one > other) & (one < end[other])) | ((one < other) & (end[one] > other)), np.bool_)
-
-
 def _reverse(aligning: Aligning, a: Ints, b: Ints, score: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
     """How far each pair is above the best other pair of its new element, with old elements that neither hold its own nor are in
     it."""
@@ -212,7 +204,10 @@ def _reverse(aligning: Aligning, a: Ints, b: Ints, score: npt.NDArray[np.float64
     pair = np.repeat(np.arange(len(b)), sizes)
     other = order[np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes) + np.repeat(first, sizes)]
     was, mine = aligning.a[other], a[pair]
-    related = _akin(aligning, was, mine)
+    related = was == mine
+    if aligning.old is not None:
+        end = aligning.old.end.astype(np.int64)
+        related |= ((was > mine) & (was < end[mine])) | ((was < mine) & (end[was] > mine))
     best = np.full(len(b), -np.inf)
     np.maximum.at(best, pair[~related], aligning.score[other[~related]])
     return _cut(score - best)

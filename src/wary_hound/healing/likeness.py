@@ -24,7 +24,7 @@ OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
     "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "own-text",
     "label", "before", "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place",
-    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree", "control", "acts",
+    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
 )  # fmt: skip
 CONTEXT = (
     "parent", "ancestors", "nearest-ancestor", "inside", "previous", "next", "row-aligned", "group-aligned", "children",
@@ -290,8 +290,6 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "order": _order(False),
     "order-from-end": _order(True),
     "tree": lambda p, a, b: np.floor(p.where_both("tree", a, b)),
-    "control": lambda p, a, b: p.if_remembered("control", a, b),
-    "acts": lambda p, a, b: p.equal("acts", a, b),
 }
 """One entry a feature: a new one is a function and a line here, and a new learning of the weights."""
 

@@ -15,7 +15,6 @@ KEYS = (
     ("text", "tag"), ("own-text", "role"), ("name", "role"), ("id",), ("numbered-id",), ("name-attribute", "value"),
     ("numbered-name",), ("href",), ("identity", "tag", "classes"), ("identity", "column", "tag"), ("apart", "tag", "role"),
     ("test-attribute",), ("label", "role"), ("icon", "tag"), ("value", "tag"), ("classes", "tag"), ("other-attributes", "tag"),
-    ("control", "tag"), ("control", "role"),
     ("shape", "classes"), ("shape", "heading"), ("role", "heading"), ("tag", "trail-ids"),
 )  # fmt: skip
 """Columns by which candidates of pairs are found: elements with the same values in all of one entry."""

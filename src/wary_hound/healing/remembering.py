@@ -58,7 +58,6 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         box=box,
         own_text=semantics.own_text[index][:LONGEST],
         icon=sheet.column("icon")[index],
-        control=sheet.as_written("control")[index][:LONGEST],
         column=sheet.as_written("column")[index],
         identity=told("identity"),
         apart=told("apart"),

@@ -37,16 +37,11 @@ INTERACTIVE = frozenset(
 )
 CONTROLS = frozenset("a button input option select summary textarea".split())
 """Tags of the same."""
-WORDS = frozenset("text words own-text name label control before after heading row identity apart column".split())
+WORDS = frozenset("text words own-text name label before after heading row identity apart column".split())
 """Columns of what a page says to people."""
 MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
-MOST_IN_CONTROL = 12
-OUTWARDS = 3
-"""So far above an element the control that it is a part of is looked for."""
-_CHOOSING = frozenset({"listbox", "combobox"})
-"""Roles of controls that hold others, each called something of its own."""
 
 
 class Columns(ABC):
@@ -326,36 +321,6 @@ def _is_control(tag: str, role: str) -> bool:
     return role in INTERACTIVE or tag in CONTROLS
 
 
-def _controls(page: Page) -> list[str]:
-    """Of what is a control, or stands in one, what the outermost is called: a button that is put into another, or its icon, acts as
-    that one does."""
-    sheet = Sheet.of(page)
-    above, ends, roles, names, texts = (
-        sheet.above.tolist(), page.end.tolist(), page.semantics.roles, sheet.as_written("name"), sheet.as_written("text"),
-    )  # fmt: skip
-    called: list[str] = []
-    for i in range(len(page)):
-        at, said = i, ""
-        for _ in range(OUTWARDS + 1):
-            if at < 0 or ends[at] - at > MOST_IN_CONTROL:
-                break
-            if _is_control(page.tags[at], roles[at]) and not (said and roles[at] in _CHOOSING):
-                said = names[at] or said or texts[at]
-            at = above[at]
-        called.append(said)
-    return called
-
-
-def _acting(tag: str, role: str, control: str) -> str:
-    """Whether it is a control, or a part of one that is called something."""
-    return "control" if _is_control(tag, role) else "part" if control else ""
-
-
-def _acts(page: Page) -> list[str]:
-    controls = Sheet.of(page).column("control")
-    return [_acting(*of) for of in zip(page.tags, page.semantics.roles, controls, strict=True)]
-
-
 def _leads(page: Page) -> list[str]:
     """Where a link leads, if no other on its page leads there."""
     links = [to if tag in ("a", "area") else "" for tag, to in zip(page.tags, Sheet.of(page).column("href"), strict=True)]
@@ -438,8 +403,6 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "own-text": lambda page: [text[:LONGEST] for text in page.semantics.own_text],
     "name": lambda page: [page.semantics.name(i)[:LONGEST] for i in range(len(page))],
     "label": lambda page: [page.semantics.label(i)[:LONGEST] for i in range(len(page))],
-    "control": _controls,
-    "acts": _acts,
     "before": lambda page: Context.of(page).before,
     "after": lambda page: Context.of(page).after,
     "heading": lambda page: Context.of(page).heading,
@@ -482,8 +445,6 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
     "label": lambda f: f.label,
-    "control": lambda f: f.control,
-    "acts": lambda f: _acting(f.tag, f.role, f.control),
     "before": lambda f: f.before,
     "after": lambda f: f.after,
     "heading": lambda f: f.heading,
