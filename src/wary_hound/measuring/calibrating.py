@@ -2,7 +2,7 @@
 
 Survival simulated from rates is too sure of itself: rates are means over applications, and the best candidate is chosen by
 them. So each application's pages are ranked by a model learnt without it, each proposal is tried on all later versions, and a
-logistic curve of two numbers is fitted from what was said to what came (Platt 1999), applications alike.
+logistic curve of two numbers is fitted from what was said to what came (Platt 1999), an application by the square root of its pairs.
 """
 
 from __future__ import annotations
@@ -74,7 +74,8 @@ def fitted(rows: Sequence[Said], fate: str = "alive") -> Curve:
     if not rows:
         return UNCALIBRATED
     counts = Counter(row.application for row in rows)
-    weight = np.asarray([1 / counts[row.application] for row in rows])
+    weight = np.asarray([counts[row.application] ** -0.5 for row in rows])
+    weight *= len(counts) / weight.sum()
     simulated = logit(np.clip([row.shares[fate] for row in rows], 1e-3, 1 - 1e-3))
     intercept, slope = fit_curve(simulated, np.asarray([row.fate == fate for row in rows]), weight, PRIOR)
     return intercept, max(0.1, slope)
