@@ -19,7 +19,7 @@ import numpy.typing as npt
 from scipy import sparse
 from scipy.optimize import brentq, minimize
 
-from wary_hound.robustness.model import ChangeModel, Rate, Size
+from wary_hound.robustness.model import ChangeModel, Rate, Size, tier_of
 
 Floats = npt.NDArray[np.float64]
 MOST_TOGETHER = 8.0
@@ -70,8 +70,11 @@ class Problem:
     design: Any
 
 
-def problem(rows: Sequence[Trial], features: Sequence[Sequence[str]], event: Sequence[bool], weights: Floats) -> Problem:
-    """Rows as matrices; `features` and `event` have one entry a row."""
+def problem(
+    rows: Sequence[Trial], features: Sequence[Sequence[str]], event: Sequence[bool], weights: Floats, keyed: bool = False
+) -> Problem:
+    """Rows as matrices; `features` and `event` have one entry a row. What is seldom seen of a name is taken from its kind; of a
+    locator's key from its tier, too."""
     names = sorted({f for fs in features for f in fs})
     number = {name: at for at, name in enumerate(names)}
     releases = sorted({(r.application, s) for r in rows for s in range(*r.steps)})
@@ -86,17 +89,8 @@ def problem(rows: Sequence[Trial], features: Sequence[Sequence[str]], event: Seq
         for step in range(*row.steps):
             s_row.append(i)
             s_col.append(release_number[row.application, step])
-    kinds = sorted({n.partition("/")[0] for n in names})
-    kind_number = {k: at for at, k in enumerate(kinds)}
-    design = sparse.csr_matrix(
-        (
-            np.ones(2 * len(names)),
-            (
-                [*range(len(names)), *range(len(names))],
-                [*(kind_number[n.partition("/")[0]] for n in names), *(len(kinds) + i for i in range(len(names)))],
-            ),
-        )
-    )
+    levels = [_membership([n.partition("/")[0] for n in names]), sparse.identity(len(names))]
+    design = sparse.hstack([_membership([tier_of(n) for n in names]), *levels] if keyed else levels).tocsr()
     return Problem(
         sparse.csr_matrix((ones, (at_row, at_fact)), shape=(len(rows), len(names))),
         sparse.csr_matrix((np.ones(len(s_row)), (s_row, s_col)), shape=(len(rows), len(releases))),
@@ -105,6 +99,13 @@ def problem(rows: Sequence[Trial], features: Sequence[Sequence[str]], event: Seq
         names,
         design,
     )
+
+
+def _membership(groups: Sequence[str]) -> Any:
+    """A row for each entry, a column for each group, 1 where it belongs to it."""
+    number = {name: at for at, name in enumerate(sorted(set(groups)))}
+    columns = [number[group] for group in groups]
+    return sparse.csr_matrix((np.ones(len(groups)), (range(len(groups)), columns)), shape=(len(groups), len(number)))
 
 
 def fit(p: Problem, sizes: Floats | None = None) -> tuple[dict[str, float], Floats]:
@@ -191,7 +192,7 @@ def _use(rows: Sequence[Trial]) -> dict[str, dict[str, Rate]]:
 
     def fitted(over: Sequence[int], features: Sequence[Sequence[str]], event: str) -> dict[str, float]:
         some = [rows[i] for i in over]
-        asked = problem(some, features, [r.event == event for r in some], weights[list(over)])
+        asked = problem(some, features, [r.event == event for r in some], weights[list(over)], keyed=event != "lost")
         return fit(asked, np.ones(asked.releases.shape[1]))[0]
 
     hazards = {
@@ -222,7 +223,7 @@ def _hazards(rows: Sequence[Trial], weights: Floats) -> tuple[list[Trial], Table
     lost, size = fit(problem(kept, [r.groups for r in kept], [r.event == "lost" for r in kept], weights[keep]))
 
     def keyed(event: str, over: Sequence[Trial], w: Floats) -> dict[str, float]:
-        asked = problem(over, [[r.key] for r in over], [r.event == event for r in over], w)
+        asked = problem(over, [[r.key] for r in over], [r.event == event for r in over], w, keyed=True)
         return fit(asked, _known(over, size, kept))[0]
 
     there = [i for i, r in enumerate(rows) if r.event in ("alive", "ambiguous")]

@@ -372,6 +372,19 @@ _POSITIONAL = frozenset({"ordinal", "place"})
 RELATIONS = frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"})
 
 
+def tier_of(key: str) -> str:
+    """What keys have in common that tell an element apart in the same way: by a position, what is beside it, what says which one is
+    meant or of what kind it is, counted or guarded."""
+    kind, _, rest = key.partition("/")
+    if kind in RELATIONS:
+        return "relation"
+    if kind == "guarded" or rest == "counted":
+        return rest if rest == "counted" else kind
+    if kind in _POSITIONAL:
+        return "position"
+    return "telling" if _TELLING_ORDER.get(kind, 99) < _TELLING_ORDER["class"] else "kind"
+
+
 def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     """What a locator tells its element apart by; look-alikes come at the rate of this key.
 
