@@ -16,7 +16,7 @@ from wary_hound.measuring.forecasts import Forecasts
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.fitting import Trial, learn
-from wary_hound.robustness.model import ChangeModel, Rate, Size
+from wary_hound.robustness.model import ChangeModel, Rate, Size, tier_of
 from wary_hound.robustness.survival import Futures, closed_form, failures, outlook
 from wary_hound.robustness.updating import Observation, differences, updated
 
@@ -75,6 +75,22 @@ def test_a_component_fails_together_and_the_closed_form_still_holds() -> None:
     near = np.corrcoef(fates[0], fates[1])[0, 1]
     assert near > np.corrcoef(fates[0], fates[2])[0, 1] + 0.05
     assert components_of(page)[one.index] == components_of(page)[two.index] != components_of(page)[far.index]
+
+
+def test_a_key_that_is_seldom_seen_is_stolen_as_often_as_those_that_tell_in_the_same_way() -> None:
+    dice = random.Random(8)
+    often = {"name": 0.01, "label": 0.01, "aria-label": 0.01, "ordinal": 0.5, "place": 0.4, "after/role": 0.5}
+    seen = [Trial(f"a{n % 4}", ("p", f"{key}{n}", 0, 1), (0, 1), ("tag",), key, 0, "stolen" if dice.random() < share else "alive")
+            for key, share in often.items() for n in range(3000)]  # fmt: skip
+    few = [
+        Trial("a1", ("p", f"{key}{n}", 0, 1), (0, 1), ("tag",), key, 0, "alive") for key in ("id", "before/role") for n in range(3)
+    ]
+    stolen = learn([*seen, *few], "t", "made up", jackknife=False).stolen
+    assert stolen["id"].hazard < stolen["before/role"].hazard / 4
+    assert stolen["ordinal"].hazard > 5 * stolen["label"].hazard
+    assert [tier_of(key) for key in ("id~", "class", "place", "row-of/tag", "guarded/id", "id/counted")] == [
+        "telling", "kind", "position", "relation", "guarded", "counted",
+    ]  # fmt: skip
 
 
 def test_the_shipped_rate_stays_where_little_is_seen_and_moves_with_much() -> None:

@@ -2,7 +2,7 @@
 
 Survival simulated from rates is too sure of itself: rates are means over applications, and the best candidate is chosen by
 them. So each application's pages are ranked by a model learnt without it, each proposal is tried on all later versions, and a
-logistic curve of two numbers is fitted from what was said to what came (Platt 1999), an application by the square root of its pairs.
+logistic curve of two numbers is fitted from what was said to what came (Platt 1999), an application by the root of its pairs.
 """
 
 from __future__ import annotations
