@@ -163,3 +163,9 @@ def test_ways_may_say_the_same_of_the_element_where_they_stand_in_different_thin
     assert "Deneb" in str(best)
     alone = rank(Page.parse("<main><button class=go>Send</button><button>Stay</button></main>").find("text{Send}"))[0].locator
     assert str(alone).count("Send") == 1
+
+
+def test_a_field_s_label_and_its_name_are_one_way() -> None:
+    field = "<p><label>{} <input type=number></label></p>"
+    page = Page.parse(f"<main>{field.format('Weight')}{field.format('Height')}</main>")
+    assert [str(c.locator) for c in rank(page.find("label{Weight}"))][:2] == ["label{Weight}", 'role{spinbutton "Weight"}']
