@@ -51,9 +51,9 @@ def address(value: str) -> str:
     return _SCHEME.sub("", value.rstrip("/")) or value
 
 
-def leads_nowhere(value: str) -> bool:
-    """Whether an address is none that a person could go to."""
-    return not value or value.startswith(("#", "javascript:"))
+def leads_elsewhere(value: str) -> bool:
+    """Whether an address leads to another page: not within this one, and not to a script."""
+    return bool(value) and not value.startswith(("#", "javascript:"))
 
 
 def lasting_classes(value: str) -> str:

@@ -21,7 +21,7 @@ from wary_hound.healing.said import (
     is_other,
     is_test,
     lasting_classes,
-    leads_nowhere,
+    leads_elsewhere,
     listed,
     plainly,
 )
@@ -325,7 +325,7 @@ def _leads(page: Page) -> list[str]:
     """Where a link leads, if no other on its page leads there."""
     links = [to if tag in ("a", "area") else "" for tag, to in zip(page.tags, Sheet.of(page).column("href"), strict=True)]
     often = Counter(links)
-    return [to if often[to] == 1 and not leads_nowhere(to) else "" for to in links]
+    return [to if often[to] == 1 and leads_elsewhere(to) else "" for to in links]
 
 
 def _soles(page: Page) -> list[str]:

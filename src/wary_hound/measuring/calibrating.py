@@ -21,7 +21,7 @@ from wary_hound.authoring.ranking import assess, rank
 from wary_hound.locator.evaluate import match
 from wary_hound.measuring.history import PageHistory, labelled, outcome
 from wary_hound.robustness.curve import fit_curve
-from wary_hound.robustness.model import AS_SHIPPED, UNCALIBRATED, ChangeModel, Curve
+from wary_hound.robustness.model import AS_SIMULATED, UNCALIBRATED, ChangeModel, Curve
 from wary_hound.robustness.survival import HORIZON
 
 FATES = ("alive", "stolen", "ambiguous")
@@ -44,7 +44,7 @@ class Said:
 def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) -> list[Said]:
     """What was said of the first proposal and the first plain one of labelled elements, and what came, over all later versions."""
     pages, wanted = labelled(history)
-    question = Question(replace(model, calibration=UNCALIBRATED, failing=AS_SHIPPED))
+    question = Question(replace(model, calibration=UNCALIBRATED, failing=AS_SIMULATED))
     pairs = []
     for old, page in enumerate(pages):
         for label, index in wanted[old].items():
@@ -65,8 +65,8 @@ def said_and_come(history: PageHistory, model: ChangeModel, every: int = EVERY) 
 
 def calibrated(model: ChangeModel, rows: Sequence[Said]) -> ChangeModel:
     """A model that says what came where it said so."""
-    alive, *failing = (fitted(rows, fate) for fate in FATES)
-    return replace(model, calibration=alive, failing=(failing[0], failing[1]))
+    alive, stolen, ambiguous = (fitted(rows, fate) for fate in FATES)
+    return replace(model, calibration=alive, failing=(stolen, ambiguous))
 
 
 def fitted(rows: Sequence[Said], fate: str = "alive") -> Curve:

@@ -39,6 +39,7 @@ Curve = tuple[float, float]
 """Intercept and slope of a logistic curve, in logits, from what was said to what comes true."""
 UNCALIBRATED: Curve = (0.0, 1.0)
 AS_SHIPPED: tuple[Curve, Curve] = (UNCALIBRATED, UNCALIBRATED)
+AS_SIMULATED = AS_SHIPPED
 PACES = 5
 """In so many steps the paces of applications are told."""
 MOST_KEPT = 50_000
@@ -88,7 +89,7 @@ class ChangeModel:
     releases of one."""
     calibration: tuple[float, float] = UNCALIBRATED
     """Intercept and slope, in logits, by which a simulated survival is what came true on applications left out (Platt 1999)."""
-    failing: tuple[Curve, Curve] = AS_SHIPPED
+    failing: tuple[Curve, Curve] = AS_SIMULATED
     """The same of the shares that are stolen and ambiguous; what is left of those that are not alive is lost."""
     use: dict[str, dict[str, Rate]] = field(default_factory=dict)
     """Tables of the same names for one change of use: other data, another state, another width or language."""
@@ -305,7 +306,7 @@ class _Stored(BaseModel):
     together: Annotated[FiniteFloat, Field(ge=0, le=1_000)]
     pace: Annotated[FiniteFloat, Field(ge=0, le=3)] = 0.0
     calibration: _Curve = UNCALIBRATED
-    failing: tuple[_Curve, _Curve] = AS_SHIPPED
+    failing: tuple[_Curve, _Curve] = AS_SIMULATED
     judging: tuple[_Curve, _Curve] = AS_SHIPPED
     sizes: Annotated[list[tuple[str, _Share, _Hazard]], Field(min_length=1, max_length=100)]
     lost: _Rates
@@ -372,17 +373,24 @@ _POSITIONAL = frozenset({"ordinal", "place"})
 RELATIONS = frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"})
 
 
+def _says_which(kind: str) -> bool:
+    """Whether a kind of fact says which element is meant, rather than of what kind it is."""
+    return _TELLING_ORDER.get(kind, 99) < _TELLING_ORDER["class"]
+
+
 def tier_of(key: str) -> str:
     """What keys have in common that tell an element apart in the same way: by a position, what is beside it, what says which one is
     meant or of what kind it is, counted or guarded."""
     kind, _, rest = key.partition("/")
     if kind in RELATIONS:
         return "relation"
-    if kind == "guarded" or rest == "counted":
-        return rest if rest == "counted" else kind
+    if rest == "counted":
+        return rest
+    if kind == "guarded":
+        return kind
     if kind in _POSITIONAL:
         return "position"
-    return "telling" if _TELLING_ORDER.get(kind, 99) < _TELLING_ORDER["class"] else "kind"
+    return "telling" if _says_which(kind) else "kind"
 
 
 def key_of(dependencies: Iterable[Dependency], element: int) -> str:
@@ -403,7 +411,7 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     best = min(own, key=lambda d: (_TELLING_ORDER.get(d.kind, 99), d.kind), default=None)
     key = best.kind if best else "other"
     counted = best is not None and key in _COUNTED and best.look in PASSED_ON
-    steady = _TELLING_ORDER.get(key, 99) < _TELLING_ORDER["class"]
+    steady = _says_which(key)
     key += "/counted" if counted else ""
     if position:
         return f"guarded/{key}" if steady else position
