@@ -22,6 +22,7 @@ from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError, Pag
 from wary_hound.authoring.ranking import telling
 from wary_hound.browser import LivePage
 from wary_hound.browser import capture as capturing
+from wary_hound.browser.connection import Connection
 from wary_hound.browser.direct import direct_form
 from wary_hound.browser.keys import KEYS, chord
 from wary_hound.browser.scripts import finding
@@ -845,3 +846,42 @@ def test_a_navigation_that_the_page_takes_on_itself_is_not_waited_for(
         live.click('role{link "Leave"}')
         assert live.script("() => document.querySelector('p').textContent") == "Left"
         live.close()
+
+
+REDRAWN = """<!doctype html><label>Name <input id=f value="Ada "></label><script>
+const redraw = (value) => {
+  const old = document.getElementById("f"), copy = old.cloneNode();
+  copy.setAttribute("value", copy.value = value);
+  old.replaceWith(copy);
+};
+document.addEventListener("again", () => redraw(document.getElementById("f").value));
+document.addEventListener("input", (event) => { if (event.target.value.endsWith("dome")) redraw(event.target.value); });
+</script>"""
+
+
+@pytest.mark.parametrize("times", [3, 10**9])
+def test_a_field_that_is_drawn_anew_before_it_is_written_into(
+    opened: Callable[..., LivePage], monkeypatch: pytest.MonkeyPatch, times: int
+) -> None:
+    live = opened(REDRAWN, limit=6.0 if times == 3 else 1.0)
+    whole, left = Connection.call, [times]
+
+    def call(self: Connection, context: str, function: str, *arguments: Any, **options: Any) -> Any:
+        if "selectAllChildren" in function and left[0]:  # the focus is about to be set
+            left[0] -= 1
+            whole(self, context, "() => document.dispatchEvent(new Event('again'))")
+        return whole(self, context, function, *arguments, **options)
+
+    monkeypatch.setattr(Connection, "call", call)
+    if times > 3:
+        with pytest.raises(BrowserError, match="drew it anew whenever it was to have the focus"):
+            live.type("css{#f}", "Ada Marsh")
+        return
+    live.type("css{#f}", "Ada Marsh")
+    assert (value(live, "at('f').value"), left) == ("Ada Marsh", [0])
+
+
+def test_what_a_redrawn_field_has_kept_is_not_added_twice(opened: Callable[..., LivePage]) -> None:
+    live = opened(REDRAWN)
+    live.add("css{#f}", "of the north dome")  # the field is another one behind the last letter, and holds it all
+    assert value(live, "at('f').value") == "Ada of the north dome"

@@ -256,41 +256,61 @@ class Acting:
 
     def _written(self, where: Where, text: str, place: str) -> None:
         deadline = self._target.deadline
-        for last in (False, True):
-            ready = self._target.ready(where, "type", deadline)
+        before: str | None = None
+        tries = 0
+        while True:
             try:
-                if self._wrote(where, ready, text, place):
+                ready, held = self._focused(where, text if place == "all" else None, place, deadline)
+                if held is None:
+                    return
+                before = held if before is None else before
+                wanted = {"all": text, "end": before + text, "start": text + before}[place]
+                if tries:  # what was drawn anew may hold it all the same; what was added twice is not what was asked for
+                    if _holds(wanted, held, -1):
+                        return
+                    if tries > 1 or (place != "all" and held != before):
+                        shown = self._view.connection.call_if_there(ready.context, script("held.js"), ready.node)
+                        said = repr(shown[0]) if shown else "something else"
+                        raise BrowserError(
+                            f"{where} holds {said} after {text!r} was typed into it: the page changes what is written"
+                        )
+                tries += 1
+                if self._wrote(ready, text, wanted, erase=place == "all" and bool(held)):
                     return
             except (DocumentGone, ElementGone):
                 if time.monotonic() > deadline:
                     raise
-                continue
-            if last:
-                held = self._view.connection.call_if_there(ready.context, script("held.js"), ready.node)
-                said = held[0] if held else ""
-                raise BrowserError(f"{where} holds {said!r} after {text!r} was typed into it: the page changes what is written")
 
-    def _wrote(self, where: Where, ready: Ready, text: str, place: str) -> bool:
-        """Write once; whether the field holds it then, as far as that can be told."""
-        call = self._view.connection.call
-        picked = call(ready.context, script("picked.js"), ready.node, text) if place == "all" else ""
-        if picked:
-            if picked != "set":
-                raise BrowserError(f"{where} does not take {text!r}: {picked}")
-            return True
-        before = call(ready.context, script("caret.js"), ready.node, place)
-        if place == "all" and before:
+    def _focused(self, where: Where, picked: str | None, place: str, deadline: float) -> tuple[Ready, str | None]:
+        """The field, once it has the focus, and what it holds; None where it is of those that are set to what is `picked`."""
+        while True:
+            ready = self._target.ready(where, "type", deadline)
+            call = self._view.connection.call
+            if picked is not None:
+                said = call(ready.context, script("picked.js"), ready.node, picked)
+                if said == "set":
+                    return ready, None
+                if said:
+                    raise BrowserError(f"{where} does not take {picked!r}: {said}")
+            held = call(ready.context, script("caret.js"), ready.node, place)
+            if held is not None:
+                return ready, str(held)
+            if time.monotonic() > deadline:
+                raise BrowserError(f"{where} was not written into: the page drew it anew whenever it was to have the focus")
+
+    def _wrote(self, ready: Ready, text: str, wanted: str, *, erase: bool) -> bool:
+        """Write once where the focus is; whether the field holds what is wanted then, as far as that can be told."""
+        if erase:
             self._perform(ready.context, sources.typed(KEYS["Delete"]))
         for start in range(0, len(text), MOST_TYPED):
             self._perform(ready.context, sources.typed(text[start : start + MOST_TYPED]))
         held = self._view.connection.call_if_there(ready.context, script("held.js"), ready.node)
-        wanted = {"all": text, "end": before + text, "start": text + before}[place]
         return held is None or _holds(wanted, str(held[0]), int(held[1]))
 
     def clear(self, where: Where) -> None:
         """Empty a field."""
-        ready = self._target.ready(where, "type")
-        if self._view.connection.call(ready.context, script("caret.js"), ready.node, "all"):
+        ready, held = self._focused(where, None, "all", self._target.deadline)
+        if held:
             self._perform(ready.context, sources.typed(KEYS["Delete"]))
 
     def keys(self, keys: str) -> None:

@@ -1,5 +1,7 @@
-// Focuses a field: all of it is selected, or the caret stands at its `end` or `start`. Gives what it holds.
+// Focuses a field: all of it is selected, or the caret stands at its `end` or `start`. Gives what it holds; null where it was taken
+// out of the page.
 (element, place) => {
+  if (!element.isConnected) return null;
   element.focus();
   const text = element.value === undefined ? element.textContent : element.value;
   if (element.select) {

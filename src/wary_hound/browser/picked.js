@@ -1,6 +1,7 @@
 // Sets the value of a field that browsers set by a picker: dates, times, colours, ranges. Gives "set", what is wrong, or an empty
 // text for any other field.
 (element, value) => {
+  if (!element.isConnected) return "";  // caret.js says so
   if (!["date", "time", "datetime-local", "month", "week", "color", "range"].includes(element.type)) return "";
   element.focus();
   element.value = value;
