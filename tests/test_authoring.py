@@ -133,8 +133,7 @@ def test_each_language_is_at_its_best() -> None:
     page = read("nights@r1")
     best = best_of_each(rank(page.find("css{td} @row-of text{Saturn} and @column-of text{Places}")))
     assert str(best["css"]) == 'css{tr:has([href="#saturn"]) .places}'
-    assert "Saturn" in str(best["xpath"])
-    assert "Places" in str(best["xpath"])
+    assert str(best["xpath"]) == 'xpath{//tr[td="Saturn"]//*[contains(concat(" ", normalize-space(@class), " "), " places ")]}'
     for element in page.find_all("css{button}"):
         for language, candidate in best_of_each(rank(element)).items():
             only = rank(element, Question(rules=Rules(only=(language,))))
@@ -144,7 +143,7 @@ def test_each_language_is_at_its_best() -> None:
 def test_a_language_that_may_not_use_a_value_still_says_the_row() -> None:
     rules = Rules(only=("xpath",), without=("value",))
     first = rank(read("nights@r1").find("css{button[value=vega]}"), Question(rules=rules))[0]
-    assert str(first) == 'xpath{//tr[td="Vega"]//button}'
+    assert str(first) == 'xpath{//tr[td="Vega"]//button} else xpath{//tr[.//*[@href="#vega"]]//button}'
     assert not first.weak
 
 

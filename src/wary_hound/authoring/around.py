@@ -1,5 +1,5 @@
-"""What stands around an element, said in one language: its row by what the row says, its group by its heading, in XPath; rows and
-groups by what they hold, in CSS. Each is a predicate on an ancestor, with what it rests on."""
+"""What stands around an element, said in one language: its row by what the row says, its group by its heading, what stands
+before it, in XPath; rows and groups by what they hold, in both."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
 
-from wary_hound.authoring.predicates import attribute_predicates, xpath_tag
+from wary_hound.authoring.predicates import attribute_predicates, normalized, read_of, step_of, xpath_tag
 from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Complex, Compound, Id, Matches, Simple, Type
@@ -19,12 +19,13 @@ from wary_hound.page import Page
 LONGEST_ANCHOR = 60
 MOST_LEVELS = 3
 MOST_HAVING = 4
+MOST_BEFORE = 8
 _UNNAMED = frozenset({"html", "body", "main"})
 
 
 @dataclass(frozen=True, slots=True)
 class Around:
-    """An ancestor of an element as a step of XPath or as simple selectors (the other is None or empty)."""
+    """An ancestor of an element as a step of XPath, as simple selectors, or both (None or empty where it cannot be said so)."""
 
     ancestor: int
     step: Step | None
@@ -71,19 +72,21 @@ def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
 def _reading(page: Page, holder: int, at: int) -> Expression | None:
     """`td="Vega"` or `.//a="Vega"`: that something in a holder reads so."""
     shown, raw = page.semantics.text[at], page.semantics.raw_text(at)
-    if not 0 < len(shown) <= LONGEST_ANCHOR or " ".join(raw.split()) != shown or is_decoration(shown):
+    if not 0 < len(shown) <= LONGEST_ANCHOR or normalized(raw) != shown or is_decoration(shown):
         return None
     tag = xpath_tag(page, at)
     if tag == "*":
         return None
-    deep = () if int(page.parent[at]) == holder else (Step("self", "node()"), x.ANYWHERE)
+    near = int(page.parent[at]) == holder
     if raw == shown:
-        return Binary("=", Path(False, (*deep, x.child(tag))), x.literal(shown))
-    return Path(False, (*deep, x.child(tag, x.reads(shown))))
+        return Binary("=", Path(False, (x.child(tag),)) if near else x.holds(x.child(tag)), x.literal(shown))
+    said = x.child(tag, x.reads(shown))
+    return Path(False, (said,)) if near else x.holds(said)
 
 
-def holders_in_css(page: Page, index: int) -> Iterator[Around]:
-    """`tr:has([data-night="vega"])`: ancestors of an element by something that they alone hold beside it."""
+def holders(page: Page, index: int) -> Iterator[Around]:
+    """`tr:has([data-night="vega"])`, `tr[.//*[@data-night="vega"]]`: ancestors of an element by something that they alone hold
+    beside it."""
     met: set[int] = set()
     count = 0
     for ancestor in islice(page.ancestors(index), 8):
@@ -96,7 +99,8 @@ def holders_in_css(page: Page, index: int) -> Iterator[Around]:
             mark = _mark(page, at)
             if mark is not None:
                 inner = Complex((" ",), (Compound((mark,)),))
-                yield Around(ancestor, None, (Type(page.tags[ancestor]), Matches("has", (inner,))))
+                simples = (Type(page.tags[ancestor]), Matches("has", (inner,)))
+                yield Around(ancestor, step_of(simples), simples)
                 count += 1
                 break
 
@@ -123,10 +127,45 @@ def label_in_xpath(page: Page, index: int) -> Expression | None:
     for label in page.semantics.labels_of.get(index, []):
         shown = page.semantics.text[label]
         if own and page.attribute(label, "for") == own and 0 < len(shown) <= LONGEST_ANCHOR:
-            if " ".join(page.semantics.raw_text(label).split()) == shown:
+            if normalized(page.semantics.raw_text(label)) == shown:
                 labels = x.anywhere(x.child("label", x.reads(shown)))
                 return Binary("=", x.attribute("id"), Path(True, (*labels.steps, Step("attribute", "for"))))
     return None
+
+
+def labels_in_xpath(page: Page, index: int) -> Iterator[Around]:
+    """`label[contains(., "Visitor name")]`: the label that a field stands in."""
+    for label in page.semantics.labels_of.get(index, []):
+        if label < index < page.end[label]:
+            yield from (Around(label, x.child("label", said), ()) for said in saying(page, label, page.semantics.label(index)))
+
+
+def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
+    """`//td[.="args"]/following-sibling::td`, `//span[.="waiting"]/following::button[1]`: an element by what stands before it."""
+    tag = xpath_tag(page, index)
+    previous, steps = int(page.index.previous[index]), 0
+    while previous >= 0 and steps < MOST_LEVELS:
+        for said in islice(saying(page, previous, read_of(page, previous)), 1):
+            sibling = x.anywhere(x.child(xpath_tag(page, previous), said)).steps
+            yield Path(True, (*sibling, Step("following-sibling", tag)))
+            yield Path(True, (*sibling, Step("following-sibling", tag, (x.place(1),))))
+        previous, steps = int(page.index.previous[previous]), steps + 1
+    for at in range(index - 1, max(-1, index - 1 - MOST_BEFORE), -1):
+        shown = page.semantics.own_text[at]
+        if page.tree[at] == page.tree[index] and page.end[at] <= index and shown and shown == page.semantics.text[at]:
+            for said in islice(saying(page, at, shown), 1):
+                text = x.anywhere(x.child(xpath_tag(page, at), said)).steps
+                yield Path(True, (*text, Step("following", tag, (x.place(1),))))
+
+
+def saying(page: Page, at: int, shown: str) -> Iterator[Expression]:
+    """`normalize-space()="text"` where an element reads so and no more, else `contains(., "text")`."""
+    if 0 < len(shown) <= LONGEST_ANCHOR and not is_decoration(shown):
+        raw = page.semantics.raw_text(at)
+        if normalized(raw) == shown:
+            yield x.reads(shown)
+        elif shown in raw:
+            yield x.contains(shown)
 
 
 def column_in_xpath(page: Page, index: int) -> Step | None:
@@ -137,7 +176,7 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
         return None
     for head in tables.heads_of(cell)[:1]:
         shown = page.semantics.text[head.index]
-        plain = " ".join(page.semantics.raw_text(head.index).split()) == shown and page.tags[head.index] == "th"
+        plain = normalized(page.semantics.raw_text(head.index)) == shown and page.tags[head.index] == "th"
         if plain and 0 < len(shown) <= LONGEST_ANCHOR and head.first == page.index.place[head.index] - 1 == cell.first:
             before = x.anywhere(x.child("th", x.reads(shown)))
             count = Call("count", (Path(True, (*before.steps, Step("preceding-sibling", "*"))),))

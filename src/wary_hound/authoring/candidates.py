@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from wary_hound.authoring import anchors, paths
+from wary_hound.authoring.around import before_in_xpath
 from wary_hound.authoring.predicates import (
     LONGEST_TEXT,
     attribute_predicates,
@@ -15,6 +16,7 @@ from wary_hound.authoring.predicates import (
     content_of,
     head_of,
     icon_predicates,
+    parts_of,
     place_predicate,
     read_of,
     stems,
@@ -30,7 +32,7 @@ from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
 from wary_hound.locator.values import Boundary, Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
-from wary_hound.locator.xpath.values import Step
+from wary_hound.locator.xpath.values import Path, Step
 from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
@@ -180,6 +182,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.reads(shown)))), "text"
     for part in stems(shown):
         yield text(part, part=True), "text"
+    for part in parts_of(page, index) if not page.namespace[index] else ():
+        yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.contains(part)))), "text"
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
         yield css(selector(tag, one, other)), "attribute"
     for icon in icon_predicates(page, index):
@@ -229,6 +233,12 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
                 yield _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
     for anchor, combinator in anchors.beside(page, index):
         yield _one(css(joined(anchor.query.tree, combinator, selector(Type(page.tags[index])))), "chain")
+        if (sibling := _step(page, anchor, -1)) is not None:
+            first = (x.place(1),) if combinator == "+" else ()
+            step = Step("following-sibling", xpath_tag(page, index), first)
+            yield _one(xpath(Path(True, (*x.anywhere(sibling).steps, step))), "chain")
+    for path in before_in_xpath(page, index):
+        yield _one(xpath(path), "relative")
 
 
 def _step(page: Page, finder: Finder, index: int) -> Step | None:

@@ -19,6 +19,7 @@ from wary_hound.robustness.looks import look_of_class, look_of_token
 
 LONGEST_VALUE = 100
 MOST_IN_AN_ICON = 6
+_XPATH_SPACE = re.compile(r"[ \t\r\n]+")
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
 LONGEST_TEXT = 80
@@ -35,6 +36,8 @@ _WORDS = re.compile(r"[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*")
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s)")
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`."""
 SHORTEST_HEAD = 3
+SHORTEST_PART = 3
+"""So many characters a text must have to be found within another."""
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
@@ -118,6 +121,8 @@ def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
             return "*", (x.has_class(name),)
         case Nth("nth-of-type", 0, place, ()):
             return "*", (x.place(place),)
+        case Matches("has", (Complex((" ",), (Compound(held),)),)) if (inner := step_of(held)) is not None:
+            return "*", (x.holds(inner),)
         case _:
             return None
 
@@ -172,7 +177,21 @@ def content_of(page: Page, index: int) -> str:
     shown = read_of(page, index)
     if is_decoration(shown):
         return ""
-    return shown if 0 < len(shown) <= LONGEST_TEXT and " ".join(page.semantics.raw_text(index).split()) == shown else ""
+    return shown if 0 < len(shown) <= LONGEST_TEXT and normalized(page.semantics.raw_text(index)) == shown else ""
+
+
+def normalized(raw: str) -> str:
+    """A text as `normalize-space()` gives it, for which a space that does not break is none."""
+    return _XPATH_SPACE.sub(" ", raw).strip(" ")
+
+
+def parts_of(page: Page, index: int) -> Iterator[str]:
+    """Steady parts of the text of an element that XPath finds in it: all of it, where `normalize-space()` reads more than a person
+    does; else as `stems`."""
+    shown = read_of(page, index)
+    raw = page.semantics.raw_text(index) if shown else ""
+    whole = [shown] if shown and not content_of(page, index) and len(shown) <= LONGEST_TEXT and not is_decoration(shown) else []
+    yield from (part for part in [*whole, *stems(shown)] if len(part) >= SHORTEST_PART and part in raw)
 
 
 def stems(shown: str) -> Iterator[str]:

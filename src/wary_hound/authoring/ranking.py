@@ -17,6 +17,7 @@ from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import NEARNESS, TELLING, distaste, is_weak, known_by_number, rests_on_chance, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
+from wary_hound.locator.kinds.kind import around
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.robustness.components import components_of
@@ -196,21 +197,24 @@ def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, ask
     ahead = max(asked.releases, AHEAD)
     if asked.ways < 2 or not ranked or ranked[0].weak:
         return []
-    own = [c for c in ranked if says_itself(c, element.index)]
+    own = [c for c in ranked if says_itself(c, element.index, element.page)]
     several = _saying_different(own if own and own[0] is ranked[0] else [ranked[0], *own], element.index)
     failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in several]
     ways = [several[k].locator for k in covering(failing, asked.ways, LEAST_GAIN)]
     return [Locator.either(*ways[:count]) for count in range(2, len(ways) + 1)]
 
 
-def says_itself(candidate: Candidate, element: int) -> bool:
+def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row, column or group, and rests on no
     position and no number that goes on to the next element when it has gone: only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
     if candidate.weak or any(fact.kind.rstrip("~") in NEARNESS or fact.look in PASSED_ON for fact in facts):
         return False
     own = [fact for fact in facts if fact.element == element]
-    return not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own)
+    if not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
+        return True
+    rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
+    return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)
 
 
 def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Candidate]:
@@ -239,14 +243,14 @@ _Told = frozenset[tuple[str, str]]
 def _told_by(candidate: Candidate, element: int) -> tuple[_Told, _Told]:
     """What an element is told by: the attributes and words that are its own; and its classes, and what tells what it stands in."""
     own: set[tuple[str, str]] = set()
-    around: set[tuple[str, str]] = set()
+    beside: set[tuple[str, str]] = set()
     for fact, _ in candidate.outlook.hazards:
         kind = fact.kind.rstrip("~")
         if fact.element == element and kind in TELLING:
             own.add(("text" if kind in _SAID else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
         elif kind == "class" or kind in TELLING:
-            around.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
-    return frozenset(own), frozenset(around)
+            beside.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
+    return frozenset(own), frozenset(beside)
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:

@@ -22,7 +22,6 @@ _FAMILIES: dict[str, frozenset[str]] = {
     "geometry": frozenset({"geometry"}),
     ANYWHERE: frozenset(),  # no fact, but where a hop looks
 }
-_MARKUP = frozenset({"css", "xpath"})
 FACTS = tuple(_FAMILIES)
 """What `without` can name; any attribute can be named as well."""
 
@@ -31,8 +30,8 @@ FACTS = tuple(_FAMILIES)
 class Rules:
     """What candidates may be. An empty tuple of `only` allows all strategies.
 
-    `only`: strategies allowed (css, xpath, role, label, text); of css and xpath alone, none that looks anywhere, since neither can
-    say so. `without`: facts never to rest on: one of FACTS, or the name of an attribute (a pattern such as `data-*` too).
+    `only`: strategies allowed (css, xpath, role, label, text). `without`: facts never to rest on: one of FACTS, or the name of an
+    attribute (a pattern such as `data-*` too); `anywhere`: no hop looks in all shadow trees at once.
     `prefer`: names of attributes (patterns too) to be chosen first where that costs at most PREFERRED in expected loss.
     """
 
@@ -44,8 +43,7 @@ class Rules:
         """Whether a locator, and what it rests on, keeps to the rules."""
         if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
             return False
-        markup_alone = bool(self.only) and _MARKUP.issuperset(self.only)
-        if (markup_alone or ANYWHERE in self.without) and any(hop.anywhere for hop in locator.hops):
+        if ANYWHERE in self.without and any(hop.anywhere for hop in locator.hops):
             return False
         return self.allow_facts(facts)
 

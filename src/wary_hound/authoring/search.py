@@ -17,12 +17,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wary_hound.authoring import anchors
-from wary_hound.authoring.around import column_in_xpath, groups_in_xpath, holders_in_css, label_in_xpath, rows_in_xpath
+from wary_hound.authoring.around import column_in_xpath, groups_in_xpath, holders, label_in_xpath, labels_in_xpath, rows_in_xpath
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
+    parts_of,
     place_predicate,
     read_of,
     step_of,
@@ -232,14 +233,14 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
     said += [(Type(page.tags[index]),), place_predicate(page, index)]
     for simples in filter(None, dict.fromkeys(said)):
-        # how XPath asks for a class is long: of the element itself there is mostly something shorter to say
-        step = None if any(isinstance(one, Class) for one in simples) else step_of(simples)
-        step = tag_step(page, index) if page.namespace[index] and isinstance(simples[0], Type) and len(simples) == 1 else step
+        svg = page.namespace[index] and isinstance(simples[0], Type) and len(simples) == 1
+        step = tag_step(page, index) if svg else step_of(simples)
         yield _predicate(page, css(selector(*simples)), index, simples, step)
     shown = content_of(page, index)
     if page.namespace[index]:
         return
     steps = [x.child("*", x.reads(shown))] if shown else []
+    steps += [x.child("*", x.contains(part)) for part in parts_of(page, index)]
     label, column = label_in_xpath(page, index), column_in_xpath(page, index)
     steps += [x.child("*", label)] if label is not None else []
     steps += [column] if column is not None else []
@@ -262,9 +263,10 @@ def _above(page: Page, index: int) -> Iterator[Predicate]:
 
 
 def _around(page: Page, index: int) -> Iterator[Predicate]:
-    """Rows and groups that one language can say: by their texts in XPath, by what they hold in CSS."""
+    """Rows and groups as one language can say them: by their texts in XPath, by what they hold."""
     scope = (int(page.tree[index]), -1)
-    for way in (*rows_in_xpath(page, index), *groups_in_xpath(page, index), *holders_in_css(page, index)):
+    ways = (*rows_in_xpath(page, index), *labels_in_xpath(page, index), *groups_in_xpath(page, index), *holders(page, index))
+    for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
         found = find_in(page, finder, scope)
         if 0 < len(found) <= 50:

@@ -86,6 +86,11 @@ _NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "
 _STAMPED = _SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
 """Where a moment of the element itself is data, whatever the element is."""
 NAMES = frozenset({"id", "name", "for"})
+_LANDMARKS = {
+    "tag": frozenset({"header", "footer", "nav", "aside", "search"}),
+    "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
+}
+"""ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
@@ -129,9 +134,14 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
-        elif kind == "class" and fact.look == "named" and fact.element != element:
+        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
             telling = True
     return not (own if near else telling)
+
+
+def _is_landmark(fact: Dependency) -> bool:
+    """Whether it is a part of a page of which there is one, mostly."""
+    return fact.value.removeprefix("role=") in _LANDMARKS[fact.kind] if fact.kind in _LANDMARKS else False
 
 
 def rests_on_chance(facts: Iterable[Dependency]) -> bool:

@@ -12,9 +12,9 @@ from wary_hound.locator import xpath
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds.kind import Counted, IntArray, Kind, Part, Scope, around
 from wary_hound.locator.translate import xpath_to_css
-from wary_hound.locator.xpath.building import PADDED_CLASS
+from wary_hound.locator.xpath.building import PADDED_CLASS, anywhere
 from wary_hound.locator.xpath.printing import step_text, xpath_text
-from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Path, Step, is_positional
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Number, Path, Step, is_positional
 from wary_hound.page import Page
 
 MOST_PARTS = 30
@@ -23,6 +23,9 @@ _AXES = {
     "child": "child", "descendant": "descendant", "following-sibling": "sibling", "preceding-sibling": "sibling",
     "parent": "child", "ancestor": "descendant", "following": "after", "preceding": "before", "self": "child",
 }  # fmt: skip
+
+_FIRST_OF = {"following-sibling": "adjacent", "preceding-sibling": "adjacent", "following": "after", "preceding": "before"}
+"""Axes of which the first is what comes next, and no position."""
 
 
 class XPath(Kind):
@@ -84,15 +87,21 @@ class XPath(Kind):
                 continue
             if step.test not in ("*", "node()"):
                 yield Fact("tag", at, step.test)
+            first = step.axis in _FIRST_OF and Number(1.0) in step.predicates
             for predicate in step.predicates:
-                yield from _of_predicate(page, predicate, at, target)
+                if not (first and predicate == Number(1.0)):
+                    yield from _of_predicate(page, predicate, at, target)
             if k == 0:
                 break
             deep = _anywhere(steps[k - 1])
             if deep and k == 1:
                 break
-            yield Fact(_AXES.get(step.axis, "other") if not deep else "descendant", at)
-            at = _bound(page, Path(path.absolute, steps[: k - 1] if deep else steps[:k]), scope, at)
+            axis = _FIRST_OF[step.axis] if first else _AXES.get(step.axis, "other")
+            before = _bound(page, Path(path.absolute, steps[: k - 1] if deep else steps[:k]), scope, at)
+            if not deep and step.axis == "following-sibling" and in_row(page, before, at, first):
+                axis = "row-of"
+            yield Fact(axis if not deep else "descendant", at)
+            at = before
 
     def says(self, query: Expression) -> Iterator[tuple[str, str]]:
         while isinstance(query, Filtered):
@@ -115,6 +124,14 @@ class XPath(Kind):
 
 
 XPATH = XPath()
+
+
+def in_row(page: Page, cell: int, index: int, first: bool) -> bool:
+    """Whether an element behind a cell stands in the cell's row: the one that is there, or the first behind a term of a list."""
+    if first:
+        return page.tags[cell] == "dt" and page.tags[index] == "dd"
+    holder = int(page.parent[index])
+    return holder >= 0 and around(page, holder) == "row-of"
 
 
 def _anywhere(step: Step) -> bool:
@@ -158,6 +175,10 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
             yield Fact(around(page, at), target)
             for text in _texts_in(steps):
                 yield Fact("content", _holding(page, at, steps[-1].test, text), text)
+        case Path(False, (Step("self", "node()", ()), deep, Step("child", _, (held,)) as inside), None) if _anywhere(deep):
+            yield Fact(around(page, at), target)
+            found = xpath.match(page, anywhere(inside), int(page.tree[at]), -1)
+            yield from _of_predicate(page, held, next((i for i in found if at < i < page.end[at]), at), target)
         case Path(False, steps, None) if steps and steps[-1].predicates:
             yield Fact("descendant", at, xpath_text(predicate))
             for inner in steps[-1].predicates:

@@ -46,6 +46,16 @@ def reads(text: str) -> Expression:
     return Binary("=", Call("normalize-space"), literal(text))
 
 
+def contains(text: str) -> Expression:
+    """`contains(., "text")`."""
+    return Call("contains", (Path(False, (Step("self", "node()"),)), literal(text)))
+
+
+def holds(step: Step) -> Expression:
+    """`.//step`: that it stands somewhere in the element."""
+    return Path(False, (Step("self", "node()"), ANYWHERE, step))
+
+
 def child(tag: str, *predicates: Expression) -> Step:
     """A step to children of a tag."""
     return Step("child", tag, predicates)
