@@ -163,3 +163,85 @@ def test_nothing_is_cut_that_could_still_be_better(costs: float) -> None:
             keys.add(weigher.key(facts))
             assert weigher.least(facts) <= weigher.loss(facts) + 1e-12
     assert "guarded/content" in keys
+
+
+SKY = """<main><header><p>Ada Marsh keeps this</p></header>
+<section><img alt="Milky Way"><select><option>North<option>South</select></section><section><select><option>1</select></section>
+<p><span class=hour>22</span><span></span><span></span></p>
+<div><b>waiting</b><button>Let go</button><button>Let go</button></div>
+<div role=menuitem>&nbsp;<i></i><span>Superscript</span></div>
+<p class=note>In all, 14 nights were booked by the planners of the north dome this year.</p>
+<label>Visitor name <input></label><label>Telephone <input></label>
+<table><tr><td>args<td>(103,)</table><dl><dt>Stars<dd>7<dt>Moons<dd>3</dl>
+<a class="tool tool-csv" href="#"><i>Fetch</i> all</a><a class="tool tool-pdf" href="#"><i>Fetch</i> all</a></main>"""
+
+
+@pytest.mark.parametrize(
+    ("element", "said"),
+    [
+        ("css{section:first-of-type select}", '//section[.//*[@alt="Milky Way"]]//select'),
+        ("css{.hour + span}", '//*[contains(concat(" ", normalize-space(@class), " "), " hour ")]/following-sibling::span[1]'),
+        ("css{b + button}", '//b[normalize-space()="waiting"]/following::button[1]'),
+        ("css{[role=menuitem]}", '//*[@role="menuitem"][contains(., "Superscript")]'),
+        ("css{.note}", '//p[contains(., "nights were booked by")]'),
+        ("css{label:first-of-type input}", '//label[normalize-space()="Visitor name"]//input'),
+        ("text{(103,)}", '//td[normalize-space()="args"]/following-sibling::td'),
+        ("css{dd:first-of-type}", '//dt[normalize-space()="Stars"]/following-sibling::dd[1]'),
+        ("css{.tool-pdf}", '//*[contains(concat(" ", normalize-space(@class), " "), " tool-pdf ")][normalize-space()="Fetch all"]'),
+    ],
+)
+def test_xpath_says_what_engineers_say_in_it(element: str, said: str) -> None:
+    page = Page.parse(SKY)
+    index = page.find(element).index
+    offered = [str(c) for c in rank(page[index], Question(rules=Rules(only=("xpath",)))) if c.locator.otherwise is None]
+    assert f"xpath{{{said}}}" in offered
+    assert match(page, f"xpath{{{said}}}") == [index] == match(page, f"css{{main}} -> xpath{{.{said}}}")
+
+
+@pytest.mark.parametrize(
+    ("css", "xpath"),
+    [
+        ('section:has([alt="Milky Way"]) select', '//section[.//*[@alt="Milky Way"]]//select'),
+        (".hour + span", '//*[contains(concat(" ", normalize-space(@class), " "), " hour ")]/following-sibling::span[1]'),
+        ("main .tool-pdf", '//main//*[contains(concat(" ", normalize-space(@class), " "), " tool-pdf ")]'),
+    ],
+)
+def test_what_is_said_in_two_languages_rests_on_the_same(css: str, xpath: str) -> None:
+    page = Page.parse(SKY)
+    [index] = match(page, f"css{{{css}}}")
+    one, other = (frozenset(dependencies(page, parse(text), index)) for text in (f"css{{{css}}}", f"xpath{{{xpath}}}"))
+    assert one == other
+
+
+def test_the_first_behind_a_text_is_what_comes_next() -> None:
+    page = Page.parse(SKY)
+    looked = {
+        "//b[.='waiting']/following::button[1]": "after",
+        "//td[.='args']/following-sibling::td": "row-of",
+        "//dt[.='Stars']/following-sibling::dd[1]": "row-of",
+        "//b[.='waiting']/following-sibling::button[1]": "adjacent",
+        "//b[.='waiting']/following-sibling::button[2]": "place",
+    }
+    for text, kind in looked.items():
+        [index] = match(page, f"xpath{{{text}}}")
+        facts = dependencies(page, parse(f"xpath{{{text}}}"), index)
+        assert kind in {fact.kind for fact in facts}, text
+        assert ("place" in {fact.kind for fact in facts}) == (kind == "place"), text
+        assert is_weak(facts, index) == (kind != "row-of"), text
+
+
+def test_an_ancestor_that_is_a_landmark_says_where() -> None:
+    page = Page.parse(SKY)
+    first = rank(page.find("css{header p}"), Question(rules=Rules(only=("css",))))[0]
+    assert (str(first), first.weak) == ("css{header p}", False)
+    [index] = match(page, "css{dl dd:last-of-type}")
+    assert is_weak(dependencies(page, parse("css{main > dl > dd + dt + dd}"), index), index)
+
+
+def test_a_row_told_by_an_attribute_may_stand_behind_else() -> None:
+    row = '<tr data-star={0}><td><input placeholder="Word to {0}"><td><i>{0}</i></tr>'
+    page = Page.parse("<table>" + "".join(map(row.format, ("vega", "mira"))) + "</table>")
+    first = rank(page.find("css{[data-star=mira] input}"), Question(rules=Rules(only=("css",))))[0]
+    assert [str(way) for way in first.locator.alternatives] == [
+        'css{[placeholder="Word to mira"]}', 'css{tr[data-star="mira"] input}',
+    ]  # fmt: skip

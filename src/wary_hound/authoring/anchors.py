@@ -10,10 +10,10 @@ from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, role, text
-from wary_hound.locator.tables import Tables
+from wary_hound.locator.tables import Cell, Tables
 from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
-from wary_hound.robustness.looks import look_of_class
+from wary_hound.robustness.looks import look_of_class, look_of_text
 
 MOST_ABOVE = 7
 LONGEST_ANCHOR = 60
@@ -76,7 +76,7 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     if cell is not None and not cell.header:
         for head in Tables.of(page).heads_of(cell)[:2]:
             said = page.semantics.text[head.index]
-            if 0 < len(said) <= LONGEST_ANCHOR and _unique(page, text(said), head.index):
+            if 0 < len(said) <= LONGEST_ANCHOR and _heads_alone(page, text(said), head):
                 yield Relation.COLUMN_OF, text(said)
     group = group_of(page, index)
     level = 0
@@ -104,14 +104,22 @@ def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         at, steps = int(page.index.previous[at]), steps + 1
 
 
+def _heads_alone(page: Page, finder: Finder, head: Cell) -> bool:
+    """Whether all that is found stands in the header cells of one column, above it or below."""
+    tables = Tables.of(page)
+    cells = [tables.around(int(at)) for at in find_in(page, finder, (int(page.tree[head.index]), -1))]
+    return bool(cells) and all(cell and cell.shares_column(head) and page.tags[cell.index] == "th" for cell in cells)
+
+
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
-    """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by."""
+    """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
     texts, own = page.semantics.text, page.semantics.own_text
     length = 0
-    for at in range(holder, int(page.end[holder])):
-        if page.tree[at] != page.tree[index] or index <= at < page.end[index] or not own[at]:
+    whole = [at for at in range(holder, int(page.end[holder])) if own[at] and own[at] == texts[at]]
+    for at in sorted(whole, key=lambda at: look_of_text(texts[at]) == "number"):
+        if page.tree[at] != page.tree[index] or index <= at < page.end[index]:
             continue
-        if 0 < len(texts[at]) <= LONGEST_ANCHOR and own[at] == texts[at]:
+        if 0 < len(texts[at]) <= LONGEST_ANCHOR:
             finder = text(texts[at])
             if _unique(page, finder, at):
                 yield finder

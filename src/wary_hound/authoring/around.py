@@ -15,6 +15,7 @@ from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
+from wary_hound.robustness.looks import look_of_text
 
 LONGEST_ANCHOR = 60
 MOST_LEVELS = 3
@@ -30,6 +31,13 @@ class Around:
     ancestor: int
     step: Step | None
     simples: tuple[Simple, ...]
+
+
+def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
+    """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
+    if row_of(page, index) == index and x.NAME.match(page.tags[index]) and not page.namespace[index]:
+        for test in islice(_saying(page, index, -1), 2):
+            yield x.child(page.tags[index], test)
 
 
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
@@ -56,10 +64,13 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 
 def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
-    """Tests of a holder by the texts in it, outside the element: whole texts of one element each."""
+    """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each."""
     texts, own = page.semantics.text, page.semantics.own_text
-    for at in range(holder + 1, int(page.end[holder])):
-        if page.tree[at] != page.tree[index] or index <= at < page.end[index] or not own[at] or own[at] != texts[at]:
+    inside = range(holder + 1, int(page.end[holder]))
+    for at in sorted(inside, key=lambda at: look_of_text(texts[at]) == "number"):  # figures last
+        if page.tree[at] != page.tree[holder] or (index <= at < page.end[index] and index >= 0):
+            continue
+        if not own[at] or own[at] != texts[at]:
             continue
         whole = at  # a cell rather than the link that fills it
         while int(page.parent[whole]) != holder and texts[int(page.parent[whole])] == texts[at]:

@@ -17,7 +17,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from wary_hound.authoring import anchors
-from wary_hound.authoring.around import column_in_xpath, groups_in_xpath, holders, label_in_xpath, labels_in_xpath, rows_in_xpath
+from wary_hound.authoring.around import (
+    column_in_xpath,
+    groups_in_xpath,
+    held_in_xpath,
+    holders,
+    label_in_xpath,
+    labels_in_xpath,
+    rows_in_xpath,
+)
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.predicates import (
     attribute_predicates,
@@ -244,6 +252,7 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     label, column = label_in_xpath(page, index), column_in_xpath(page, index)
     steps += [x.child("*", label)] if label is not None else []
     steps += [column] if column is not None else []
+    steps += held_in_xpath(page, index)
     for step in steps:
         yield _predicate(page, xpath(x.anywhere(step)), index, (), step)
 

@@ -26,7 +26,17 @@ WEIGHTS: dict[str, float] = {
 """What each fact that a locator rests on weighs against it: what a person wrote to name the element weighs least."""
 PART = 0.5
 """A part of a value weighs so much more than the whole."""
-LOOKS = {"data": 3.0, "generated": 2.0, "hashed": 2.5, "numbered": 0.7, "number": 1.5, "utility": 1.5, "state": 1.5, "long": 0.6}
+LOOKS = {
+    "data": 3.0,
+    "counting": 3.0,
+    "generated": 2.0,
+    "hashed": 2.5,
+    "numbered": 0.7,
+    "number": 1.5,
+    "utility": 1.5,
+    "state": 1.5,
+    "long": 0.6,
+}
 """What the look of a value weighs besides."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
@@ -91,6 +101,8 @@ _LANDMARKS = {
     "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
 }
 """ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
+SHIFTING = frozenset({"data", "counting"})
+"""What is there to change, and what is a position by another name."""
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
@@ -118,7 +130,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     for fact in facts:
         kind = fact.kind.rstrip("~")
-        if kind in _POSITIONS or fact.look == "data" or (kind in NAMES and fact.look in MADE_UP):
+        if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
             return True
         name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
         if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
@@ -150,7 +162,7 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
     return any(
         fact.kind in NEARNESS
         or fact.kind in _POSITIONS
-        or fact.look == "data"
+        or fact.look in SHIFTING
         or (fact.look == "number" and fact.kind in COUNTED)
         or (fact.look == "numbered" and fact.kind in _SEEN and is_count(fact.value))
         for fact in facts

@@ -7,8 +7,8 @@ import re
 from functools import lru_cache
 from urllib.parse import unquote
 
-LOOKS = ("named", "words", "long", "numbered", "number", "generated", "hashed", "utility", "state", "path", "empty", "data")
-PASSED_ON = frozenset({"numbered", "number", "generated", "hashed"})
+LOOKS = tuple("named words long numbered number generated hashed utility state path empty data counting".split())
+PASSED_ON = frozenset({"numbered", "number", "generated", "hashed", "counting"})
 """Looks of what is counted or made up at run time: a neighbour has it when the element has gone."""
 
 _NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
@@ -110,6 +110,7 @@ def describe(look: str) -> str:
     """The look in words that a person can read."""
     return {
         "data": "is there to change",
+        "counting": "counts the rows",
         "generated": "looks generated",
         "hashed": "looks hashed",
         "numbered": "holds a number",

@@ -141,7 +141,7 @@ class ChangeModel:
         if group.startswith("column-of") and group not in table:
             group = group.replace("column-of", "row-of", 1)
         rate = table.get(group)
-        if rate is None and group.endswith("/data"):
+        if rate is None and group.endswith(("/data", "/counting")):
             return Rate(ASSUMED_DATA, 0.5)
         if rate is None:
             rate = table.get(group.partition("/")[0])

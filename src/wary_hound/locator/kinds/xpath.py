@@ -97,7 +97,7 @@ class XPath(Kind):
             if deep and k == 1:
                 break
             axis = _FIRST_OF[step.axis] if first else _AXES.get(step.axis, "other")
-            before = _bound(page, Path(path.absolute, steps[: k - 1] if deep else steps[:k]), scope, at)
+            before = _bound(page, Path(path.absolute, steps[: k - 1] if deep else steps[:k]), scope, at, "" if deep else step.axis)
             if not deep and step.axis == "following-sibling" and in_row(page, before, at, first):
                 axis = "row-of"
             yield Fact(axis if not deep else "descendant", at)
@@ -142,9 +142,11 @@ def _with(path: Path, at: int, step: Step) -> Path:
     return replace(path, steps=(*path.steps[:at], step, *path.steps[at + 1 :]))
 
 
-def _bound(page: Page, path: Path, scope: Scope, at: int) -> int:
-    """The nearest element that the steps before find."""
+def _bound(page: Page, path: Path, scope: Scope, at: int, axis: str) -> int:
+    """The nearest element that the steps before find, on the side that the axis leads away from."""
     elements = xpath.match(page, path, scope[0], scope[1])
+    if axis.startswith(("following", "preceding")):
+        elements = [i for i in elements if (i < at if axis.startswith("following") else i > at)]
     return min(elements, key=lambda i: (abs(i - at), i)) if elements else at
 
 

@@ -1,0 +1,93 @@
+"""What tables say of their words: what differs from row to row of a column is data, but for what a row is known by; and names that
+count the rows (`lines-0-weight`, `lines-1-weight`) are positions by another name."""
+
+from __future__ import annotations
+
+import re
+from itertools import pairwise
+
+from wary_hound.locator.blocks import row_of
+from wary_hound.locator.tables import Cell, Tables
+from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+from wary_hound.robustness.looks import look_of_text
+
+_CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
+"""What is read on a control is what it does, in whatever row it stands."""
+_DIGITS = re.compile(r"\d+")
+MOST_ALIKE = 0.5
+"""What more than so many cells of a column say (a link to edit) are words of the application."""
+
+
+class Tabular(Cache):
+    """The columns of a page, and the names that count its rows."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self._columns: dict[tuple[int, int, int], list[Cell]] = {}
+        self._keys: dict[int, tuple[int, int, int]] = {}
+        """The last column by which the rows of a table are known: the first that says something else in each, and no figures."""
+        self._known: set[int] = set()
+        """The rows of tables that say something in that column."""
+        self._counting: dict[tuple[str, str, int], bool] = {}
+        for cell in Tables.of(page).cells.values():
+            if not cell.header:
+                self._columns.setdefault(_column(cell), []).append(cell)
+        texts = page.semantics.text
+        for column, cells in sorted(self._columns.items()):
+            said = [texts[cell.index] for cell in cells if texts[cell.index]]
+            figures = any(look_of_text(one) == "number" for one in said)
+            if column[0] not in self._keys and len(said) > 1 and len(set(said)) == len(said) and not figures:
+                self._keys[column[0]] = column
+                self._known.update(cell.row for cell in cells if texts[cell.index])
+
+    def is_datum(self, element: int) -> bool:
+        """Whether what is read on an element in a table is what its row holds: it is not read in most cells of its column. Not what
+        the rows are known by, nor a figure, nor a control."""
+        page = self.page
+        cell = Tables.of(page).around(element)
+        shown = page.semantics.text[element]
+        if cell is None or cell.header or page.tags[cell.index] == "th" or not shown or look_of_text(shown) == "number":
+            return False
+        if cell.row not in self._known or _column(cell) <= self._keys[cell.table]:
+            return False
+        between = (element, *(at for at in page.ancestors(element) if cell.index < at))
+        if any(page.semantics.roles[at] in _CONTROLS for at in between):
+            return False
+        said = [page.semantics.text[one.index] for one in self._columns[_column(cell)]]
+        return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * sum(map(bool, said))
+
+    def counts_rows(self, element: int, name: str, value: str) -> bool:
+        """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each with the next
+        number. Not in a row of a table that nothing else is known of."""
+        page = self.page
+        row = row_of(page, element)
+        if row < 0 or not _DIGITS.search(value):
+            return False
+        cell = Tables.of(page).around(element)
+        if cell is not None and cell.table in self._keys and cell.row not in self._known:
+            return False
+        above, like = int(page.parent[row]), _DIGITS.sub("#", value)
+        key = (name, like, above)
+        if key not in self._counting:
+            found: list[list[int]] = []
+            for at, other in page.index.attribute_column(name).items():
+                if _DIGITS.sub("#", other) == like and page.tree[at] == page.tree[row] and above in (at, *page.ancestors(at)):
+                    found.append([int(number) for number in _DIGITS.findall(other)])
+            self._counting[key] = _in_steps(found)
+        return self._counting[key]
+
+
+def _column(cell: Cell) -> tuple[int, int, int]:
+    return cell.table, cell.first, cell.behind
+
+
+def _in_steps(numbers: list[list[int]]) -> bool:
+    """Whether each has one number that is greater by one than that before it, always the same one, and is like it else."""
+    changed = set()
+    for before, after in pairwise(numbers):
+        steps = [b - a for a, b in zip(before, after, strict=True)]
+        if sorted(steps) != [*([0] * (len(steps) - 1)), 1]:
+            return False
+        changed.add(steps.index(1))
+    return len(numbers) > 1 and len(changed) == 1

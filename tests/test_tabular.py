@@ -1,0 +1,103 @@
+"""What tables say of their words: data differs from row to row, names that count the rows are positions, figures tell rows last."""
+
+from __future__ import annotations
+
+import pytest
+
+from wary_hound import Page, Question, match, parse, rank
+from wary_hound.authoring.rules import Rules
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.tabular import Tabular
+
+ROWS = [("2031-04-02", "Vega", "North dome", "4"), ("2031-04-03", "Rigel", "South dome", "6"), ("2031-04-04", "Mira", "Shed", "2")]
+
+
+def nights(rows: list[tuple[str, str, str, str]] = ROWS) -> str:
+    body = "".join(
+        f"""<tr><td>{date}<td>{star}<td><a href="/domes/{dome[:2]}">{dome}</a> <i>{k}</i>
+        <td><input name="lines-{k}-places" value="{places}">
+        <td><a href="/nights/{k}/edit">Change</a><td><button>Hold</button></tr>"""
+        for k, (date, star, dome, places) in enumerate(rows)
+    )
+    heads = "".join(f"<th scope=col><span role=button>{name}</span></th>" for name in ("Date", "Star", "Dome", "Places", "", ""))
+    feet = heads.replace("role=button", "")
+    return f"<!doctype html><table><thead><tr>{heads}</thead><tbody>{body}</tbody><tfoot><tr>{feet}</tfoot></table>"
+
+
+@pytest.mark.parametrize(
+    ("element", "datum"),
+    [
+        ("text{Rigel}", False),  # what the row is known by
+        ("text{South dome}", True),
+        ("css{td:nth-of-type(3)} @row-of text{Rigel}", True),
+        ("text{2031-04-03}", False),  # figures are weighed as such
+        ("text{Change} @row-of text{Rigel}", False),  # the same in every row
+        ("text{Hold} @row-of text{Rigel}", False),
+        ("css{thead span} @column-of text{Dome}", False),
+    ],
+)
+def test_what_differs_from_row_to_row_is_data(element: str, datum: bool) -> None:
+    page = Page.parse(nights())
+    [index] = match(page, element) if "thead" not in element else [page.find("css{thead th:nth-of-type(3) span}").index]
+    assert Tabular.of(page).is_datum(index) is datum
+
+
+def test_a_link_in_a_cell_is_said_by_its_row_and_column() -> None:
+    page = Page.parse(nights())
+    link = page.find("text{South dome}")
+    first = rank(link)[0]
+    assert not first.weak
+    assert "South" not in str(first.locator)
+    assert "/domes/So" not in str(first.locator)
+    assert "Rigel" in str(first.locator)
+    moved = Page.parse(nights([*ROWS[:1], ("2031-04-03", "Rigel", "Shed", "6"), ("2031-04-04", "Mira", "South dome", "2")]))
+    [found] = match(moved, first.locator)
+    assert moved[found].text == "Shed"
+    cell = rank(page.find("css{td:nth-of-type(3)} @row-of text{Rigel}"))[0]
+    assert str(cell) == "css{td} @row-of text{Rigel} and @column-of text{Dome}"  # the head stands above and below
+
+
+def test_a_name_that_counts_the_rows_is_no_name() -> None:
+    page = Page.parse(nights())
+    field = page.find("css{[name=lines-1-places]}")
+    looks = {d.look for d in dependencies(page, rank(field, Question(rules=Rules(only=("css",))))[0].locator, field.index)}
+    assert "counting" not in looks
+    first = rank(field)[0]
+    assert not any("lines-1" in str(way) for way in first.locator.alternatives)
+    [found] = match(Page.parse(nights(ROWS[1:])), first.locator)  # the first night is over
+    assert Page.parse(nights(ROWS[1:]))[found].attributes["value"] == "6"
+
+
+@pytest.mark.parametrize(
+    ("numbers", "counts"), [((0, 1, 2), True), ((7, 8), True), ((4, 19, 7), False), ((2, 1, 0), False), ((3,), False)]
+)
+def test_only_numbers_that_go_up_by_one_count(numbers: tuple[int, ...], counts: bool) -> None:
+    rows = "".join(f"<li class=night id=night-{n}><b>Star {n}</b><button>Hold</button></li>" for n in numbers)
+    page = Page.parse(f"<ul>{rows}</ul>")
+    index = page.find(f"css{{#night-{numbers[-1]}}}").index
+    assert Tabular.of(page).counts_rows(index, "id", f"night-{numbers[-1]}") is counts
+
+
+def test_where_nothing_else_is_known_of_a_row_its_number_is() -> None:
+    new = nights([*ROWS, ("", "", "", "1")])
+    page = Page.parse(new)
+    field = page.find("css{[name=lines-3-places]}")
+    assert not Tabular.of(page).counts_rows(field.index, "name", "lines-3-places")
+    [named] = [c for c in rank(field) if str(c) == 'css{[name="lines-3-places"]}']
+    assert not named.weak
+
+
+def test_a_row_itself_is_said_by_what_it_is_known_by() -> None:
+    page = Page.parse(nights())
+    row = page[page.find("text{Rigel}").index].parent
+    assert row is not None
+    assert str(rank(row)[0]) == 'xpath{//tr[td="Rigel"]}'
+
+
+def test_an_error_is_data() -> None:
+    page = Page.parse(
+        "<form><p class=field-star><label>Star <input name=star></label><ul class=errorlist><li>Say which one</ul></form>"
+    )
+    error = page.find("text{Say which one}")
+    assert not any("Say which" in str(c) for c in rank(error) if not c.weak)
+    assert "data" in {d.look for d in dependencies(page, parse("text{Say which one}"), error.index)}
