@@ -447,3 +447,40 @@ def test_what_a_head_says_and_its_hint_does_not() -> None:
 def test_several_ids_are_as_steady_as_the_loosest() -> None:
     looks = [attribute_look("reference", value) for value in ("help-text", "help-text label-17", "label hint", "")]
     assert looks == ["named", "numbered", "named", "empty"]
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "first"),
+    [
+        (  # the button that sends, of those that may come
+            "<form><input name=star><button type=submit class=b>Go</button></form><form><button type=submit>x</button></form>",
+            "css{form:first-of-type button}",
+            'css{form:has([name="star"]) [type="submit"]}',
+        ),
+        (  # a tag that says nothing
+            "<ul><li><a href=/vega>V</a><span class=mark>new</span></li><li><a href=/mira>M</a><span class=mark>old</span></ul>",
+            "css{li:first-of-type span}",
+            'css{li:has([href="/vega"]) .mark}',
+        ),
+        (  # where an address leads, not what is asked for there
+            "<ul><li><a href='/stars/vega?tab=sky&amp;page=2'>V</a><i>x</i><li><a href=/stars/mira>M</a><i>y</i>",
+            "css{li:first-of-type i}",
+            'css{li:has([href^="/stars/vega"]) i}',
+        ),
+        (  # a list around it says less than a part of a page
+            "<div role=navigation><ul><li><a href=/home>H</a><li><a href=/x>X</a></ul></div><p><a href=/home>H</a>",
+            "css{ul li:first-of-type a}",
+            'css{div[role="navigation"] [href*="home"]}',
+        ),
+    ],
+)
+def test_what_an_engineer_would_rather_read_in_css(page: str, element: str, first: str) -> None:
+    parsed = Page.parse(f"<!doctype html><body>{page}")
+    ranked = rank(parsed.find(element), Question(rules=Rules(only=("css",)), ways=1))
+    assert str(ranked[0]) == first
+
+
+def test_locked_is_a_state() -> None:
+    page = Page.parse("<div id=ops><button class='lock unlocked'><i></i></button><button class=more><i></i></button></div>")
+    first = rank(page.find("css{.lock}"), Question(rules=Rules(only=("css",)), ways=1))[0]
+    assert "unlocked" not in str(first)

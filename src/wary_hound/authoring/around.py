@@ -10,7 +10,7 @@ from itertools import islice
 from wary_hound.authoring.predicates import attribute_predicates, normalized, read_of, step_of, xpath_tag
 from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.blocks import group_of, row_of
-from wary_hound.locator.css.values import Complex, Compound, Id, Matches, Simple, Type
+from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
@@ -128,7 +128,10 @@ def _mark(page: Page, at: int) -> Simple | None:
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         if one.operator == "=" and alone(one.name, one.value):
-            return one
+            path, query, _ = one.value.partition("?")
+            leading = path and query and one.name == "href"  # what is asked for there changes sooner than where it leads
+            found = [v for i, v in page.index.attribute_column("href").items() if v.startswith(path)] if leading else []
+            return Attribute("href", "^=", path) if len(found) == 1 else one
     return None
 
 

@@ -12,6 +12,7 @@ from wary_hound.robustness.dependence import Dependency
 PREFERRED = 0.1
 """Expected loss that a preferred attribute may cost more than the best without one."""
 WORDS = frozenset({"text", "content", "accessible-name", "label", "placeholder", "title", "aria-label", "alt"})
+_MARKUP = frozenset({"css", "xpath"})
 _FAMILIES: dict[str, frozenset[str]] = {
     "text": WORDS,
     "id": frozenset({"id"}),
@@ -30,8 +31,8 @@ FACTS = tuple(_FAMILIES)
 class Rules:
     """What candidates may be. An empty tuple of `only` allows all strategies.
 
-    `only`: strategies allowed (css, xpath, role, label, text). `without`: facts never to rest on: one of FACTS, or the name of an
-    attribute (a pattern such as `data-*` too); `anywhere`: no hop looks in all shadow trees at once.
+    `only`: strategies allowed (css, xpath, role, label, text); of css and xpath alone, none that looks anywhere, since neither can
+    say so. `without`: facts never to rest on: one of FACTS, or the name of an attribute (a pattern such as `data-*` too).
     `prefer`: names of attributes (patterns too) to be chosen first where that costs at most PREFERRED in expected loss.
     """
 
@@ -43,7 +44,8 @@ class Rules:
         """Whether a locator, and what it rests on, keeps to the rules."""
         if self.only and any(strategy not in self.only for strategy in _strategies(locator)):
             return False
-        if ANYWHERE in self.without and any(hop.anywhere for hop in locator.hops):
+        markup_alone = bool(self.only) and _MARKUP.issuperset(self.only)
+        if (markup_alone or ANYWHERE in self.without) and any(hop.anywhere for hop in locator.hops):
             return False
         return self.allow_facts(facts)
 

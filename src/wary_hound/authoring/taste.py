@@ -42,8 +42,15 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+AROUND = 1.0
+"""What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
+PLAIN = 2.0
+"""What it weighs that the element itself is told by a tag that says nothing (`tr:has(#vega) span`), and no class beside it."""
+SENDS = 0.0
+"""What `type="submit"` weighs, by which people tell the button of a form: other types say of what kind a field is."""
 ANYTHING = 2.0
 """What it weighs that nothing is said of the element itself (`.panel *`)."""
+_STANDS = frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"})
 _STRUCTURE = frozenset({"inside", "descendant", "child", "sibling", "adjacent"})
 FEW = 5
 """So many characters a text must have to be told apart by, where it is a part of another."""
@@ -179,8 +186,14 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
     """How much an engineer would rather have another one."""
     weight, said = LENGTH * len(str(locator)), False
+    facts = list(facts)
+    told = {fact.element for fact in facts if fact.kind not in _STRUCTURE and fact.kind != "tag" and fact.kind not in _STANDS}
     for fact in facts:
-        weight += WEIGHTS.get(fact.kind.rstrip("~"), 2.0) + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
+        weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
+        weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
+        bare = fact.kind == "tag" and fact.element != element and fact.element not in told and not _is_landmark(fact)
+        weight += AROUND * bare
+        weight += PLAIN * (fact.kind == "tag" and fact.element == element and element not in told and fact.value in ("div", "span"))
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         said = said or (fact.element == element and fact.kind not in _STRUCTURE)
     return weight + (0.0 if said else ANYTHING)

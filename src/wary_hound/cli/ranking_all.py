@@ -18,7 +18,7 @@ from wary_hound.errors import FileError, LocatorError
 from wary_hound.files import write_aside
 from wary_hound.journey.book import Book, Entry, remember
 from wary_hound.journey.naming import names_for
-from wary_hound.locator.values import ANYWHERE, Locator
+from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.report.constants import constants
 from wary_hound.report.terminal import console, percent, progress, survival_colour, table
@@ -39,7 +39,7 @@ def rank_all(page: Page, question: Question, language: str | None, output: Path 
     """Print, or write, the best locators of a page's elements. LocatorError where there is nothing that a person can use."""
     if language:
         rules = question.rules
-        question = replace(question, rules=Rules(rules.only or PAIRS, (*rules.without, ANYWHERE), rules.prefer))
+        question = replace(question, rules=Rules(rules.only or PAIRS, rules.without, rules.prefer))
     ranked = _found(page, question)
     title = page.title or page.url or "a page"
     if language:

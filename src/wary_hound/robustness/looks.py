@@ -32,7 +32,8 @@ _UTILITY = re.compile(
 _STATES = frozenset(
     """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last show on off in out true false
-    dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated""".split()
+    dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated locked unlocked muted unmuted pinned
+    unpinned connected disconnected""".split()
 )
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
 _MODIFIER = (
