@@ -91,7 +91,9 @@ def test_a_row_itself_is_said_by_what_it_is_known_by() -> None:
     page = Page.parse(nights())
     row = page[page.find("text{Rigel}").index].parent
     assert row is not None
-    assert str(rank(row)[0]) == 'xpath{//tr[td="Rigel"]}'
+    assert str(rank(row)[0].locator.alternatives[0]) == 'xpath{//tr[td="Rigel"]}'
+    in_css = rank(row, Question(rules=Rules(only=("css",))))[0]
+    assert (str(in_css), in_css.weak) == ('css{tr:has([href="/nights/1/edit"])}', False)
 
 
 def test_an_error_is_data() -> None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import islice
 
 from wary_hound.authoring.predicates import attribute_predicates, normalized, read_of, step_of, xpath_tag
-from wary_hound.authoring.taste import is_decoration
+from wary_hound.authoring.taste import NAMES, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.tables import Tables
@@ -16,6 +16,7 @@ from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
 from wary_hound.robustness.looks import look_of_text
+from wary_hound.robustness.tabular import Tabular
 
 LONGEST_ANCHOR = 60
 MOST_LEVELS = 3
@@ -109,20 +110,32 @@ def holders(page: Page, index: int) -> Iterator[Around]:
             met.add(at)
             mark = _mark(page, at)
             if mark is not None:
-                inner = Complex((" ",), (Compound((mark,)),))
-                simples = (Type(page.tags[ancestor]), Matches("has", (inner,)))
+                simples = _having(page, ancestor, mark)
                 yield Around(ancestor, step_of(simples), simples)
                 count += 1
                 break
 
 
+def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
+    """`tr:has([data-night="vega"])`: a row itself, by something that it alone holds."""
+    if row_of(page, index) == index:
+        inside = range(index + 1, min(int(page.end[index]), index + 80))
+        marks = (_mark(page, at) for at in inside if page.tree[at] == page.tree[index])
+        yield from (_having(page, index, mark) for mark in islice((mark for mark in marks if mark is not None), 1))
+
+
+def _having(page: Page, holder: int, mark: Simple) -> tuple[Simple, ...]:
+    return Type(page.tags[holder]), Matches("has", (Complex((" ",), (Compound((mark,)),)),))
+
+
 def _mark(page: Page, at: int) -> Simple | None:
-    """What alone has that on its tree: an id, or an attribute with its value."""
+    """What alone has that on its tree: an id, or an attribute with its value; none that is there to change, or counts the rows."""
     attributes = page.attributes_of(at)
-    tree = page.tree[at]
+    tree, tabular = page.tree[at], Tabular.of(page)
 
     def alone(name: str, value: str) -> bool:
-        return sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
+        shifting = tabular.is_datum(at) if name == "href" else name in NAMES and tabular.counts_rows(at, name, value)
+        return not shifting and sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
 
     if attributes.get("id") and alone("id", attributes["id"]):
         return Id(attributes["id"])

@@ -20,6 +20,7 @@ from wary_hound.authoring import anchors
 from wary_hound.authoring.around import (
     column_in_xpath,
     groups_in_xpath,
+    held,
     held_in_xpath,
     holders,
     label_in_xpath,
@@ -239,7 +240,7 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     said: list[tuple[Simple, ...]] = [(Id(attributes["id"]),)] if attributes.get("id") else []
     said += [(one,) for one in itertools.islice(attribute_predicates(attributes, page.tags[index], read_of(page, index)), 8)]
     said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
-    said += [(Type(page.tags[index]),), place_predicate(page, index)]
+    said += [(Type(page.tags[index]),), place_predicate(page, index), *held(page, index)]
     for simples in filter(None, dict.fromkeys(said)):
         svg = page.namespace[index] and isinstance(simples[0], Type) and len(simples) == 1
         step = tag_step(page, index) if svg else step_of(simples)
