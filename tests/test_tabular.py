@@ -103,3 +103,20 @@ def test_an_error_is_data() -> None:
     error = page.find("text{Say which one}")
     assert not any("Say which" in str(c) for c in rank(error) if not c.weak)
     assert "data" in {d.look for d in dependencies(page, parse("text{Say which one}"), error.index)}
+
+
+def test_a_column_never_stands_behind_else() -> None:
+    page = Page.parse(nights())
+    cell = page.find("css{td:nth-of-type(3)} @row-of text{Rigel}")
+    for candidate in rank(cell, Question(rules=Rules(only=("xpath",)))):
+        assert not any("preceding-sibling" in str(way) for way in candidate.locator.alternatives[1:])
+
+
+def test_a_row_is_told_by_its_words_before_its_figures_and_by_no_state() -> None:
+    rows = "<tr><td>{}<td aria-current={}><b>{}</b><td><button>Hold</button></tr>"
+    page = Page.parse("<table>" + rows.format(24, "true", "Vega") + rows.format(25, "false", "Mira") + "</table>")
+    button = page.find("css{tr:first-child button}")
+    for rules, said in ((Rules(), "Vega"), (Rules(only=("xpath",)), "Vega")):
+        first = str(rank(button, Question(rules=rules))[0].locator.alternatives[0])
+        assert (said in first, "24" in first) == (True, False)
+    assert not any("aria-current" in str(c) for c in rank(button, Question(rules=Rules(only=("css",)))) if not c.weak)

@@ -8,13 +8,14 @@ from dataclasses import dataclass
 from itertools import islice
 
 from wary_hound.authoring.predicates import attribute_predicates, normalized, read_of, step_of, xpath_tag
-from wary_hound.authoring.taste import NAMES, is_decoration
+from wary_hound.authoring.taste import NAMES, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
+from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import look_of_text
 from wary_hound.robustness.tabular import Tabular
 
@@ -140,7 +141,8 @@ def _mark(page: Page, at: int) -> Simple | None:
     if attributes.get("id") and alone("id", attributes["id"]):
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
-        if one.operator == "=" and alone(one.name, one.value):
+        which = attribute_kind(one.name) in TELLING and not f"={one.value}".endswith(SWITCHES)
+        if which and one.operator == "=" and alone(one.name, one.value):
             path, query, _ = one.value.partition("?")
             leading = path and query and one.name == "href"  # what is asked for there changes sooner than where it leads
             found = [v for i, v in page.index.attribute_column("href").items() if v.startswith(path)] if leading else []

@@ -35,7 +35,8 @@ FEW = 3
 SHORTLIST = 40
 AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
-_STANDING = frozenset({"row-of", "column-of", "group-of"})
+_STANDING = frozenset({"row-of", "group-of"})
+_GOING_ON = NEARNESS | {"column-of"}
 _SAID = ONE_TEXT | {"label"}
 """Of one element the same words: a field's label is its name."""
 LEAST_GAIN = 0.001
@@ -206,9 +207,10 @@ def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, ask
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row, column or group, and rests on no
-    position and no number that goes on to the next element when it has gone: only such may stand behind `else`."""
+    position, no column (the next cell moves into it) and no number that goes on to the next element when it has gone: only such may
+    stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
-    if candidate.weak or any(fact.kind.rstrip("~") in NEARNESS or fact.look in PASSED_ON for fact in facts):
+    if candidate.weak or any(fact.kind.rstrip("~") in _GOING_ON or fact.look in PASSED_ON for fact in facts):
         return False
     own = [fact for fact in facts if fact.element == element]
     if not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):

@@ -360,8 +360,8 @@ def _compound(own: Sequence[Predicate]) -> Selectors:
 
 
 def _merged(own: Sequence[Predicate]) -> Step:
-    """Steps of one element in one: its tag, a position first, then the other predicates."""
+    """Steps of one element in one: its tag, a position first, then attributes, then what it reads."""
     steps = [m.xpath for m in own if m.xpath is not None]
     tags = [step.test for step in steps if step.test != "*"]
     tests = dict.fromkeys(said for step in steps for said in step.predicates)
-    return x.child(tags[0] if tags else "*", *sorted(tests, key=lambda said: not is_positional(said)))
+    return x.child(tags[0] if tags else "*", *sorted(tests, key=lambda said: (not is_positional(said), x.is_of_text(said))))

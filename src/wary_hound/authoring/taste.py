@@ -69,6 +69,8 @@ ACCIDENTAL = frozenset(
     aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
 )
 """Attributes that nobody wrote to name an element: locators do not rest on them."""
+REFLECTED = ("ng-reflect-", "_ng", "data-react")
+"""How attributes begin that a framework writes for itself while one develops."""
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _SIGNS = frozenset("¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
 
@@ -81,6 +83,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
         or value.startswith("[object ")
         or name.endswith("placement")
+        or name.startswith(REFLECTED)
         or look_of_token(name) in ("hashed", "generated")
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
     )

@@ -38,7 +38,7 @@ _STATES = frozenset(
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
 _MODIFIER = (
     "active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded|collapsed|loading"
-    "|dragging|sorted|asc|desc|ascending|descending|even|odd"
+    "|dragging|sorted|asc|desc|ascending|descending|even|odd|first|last"
 )
 _STATE_END = re.compile(rf".+(?:[-_](?i:{_MODIFIER})|(?<=[a-z])(?:{'|'.join(word.title() for word in _MODIFIER.split('|'))}))\Z")
 """As modifiers are written: `tab--active`, `nav-current`, `sorting_asc`, `rowSelected`."""

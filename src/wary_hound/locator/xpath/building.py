@@ -51,6 +51,15 @@ def contains(text: str) -> Expression:
     return Call("contains", (Path(False, (Step("self", "node()"),)), literal(text)))
 
 
+def is_of_text(said: Expression) -> bool:
+    """Whether it asks for what an element reads: made by `reads` or `contains`."""
+    match said:
+        case Binary("=", Call("normalize-space", ()), Literal()) | Call("contains", (Path(False, (Step("self"),)), Literal())):
+            return True
+        case _:
+            return False
+
+
 def holds(step: Step) -> Expression:
     """`.//step`: that it stands somewhere in the element."""
     return Path(False, (Step("self", "node()"), ANYWHERE, step))
