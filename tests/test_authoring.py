@@ -488,6 +488,13 @@ def test_what_a_framework_writes_for_itself_is_no_locator() -> None:
     ] == []
 
 
+def test_a_part_of_the_page_is_named_where_nothing_else_is() -> None:
+    button = read("nights@r1").find("text{Send booking}")
+    assert "aside" not in str(rank(button)[0])
+    first = rank(button, Question(rules=Rules(only=("css",)), ways=1))[0]
+    assert str(first) == 'css{form:has(#night-form-title) [type="submit"]}'
+
+
 @pytest.mark.parametrize("state", ["unlocked", "night-first", "row-last"])
 def test_what_is_locked_or_stands_first_is_a_state(state: str) -> None:
     page = Page.parse(f"<div id=ops><button class='{state}'><i></i></button><button class=more><i></i></button></div>")

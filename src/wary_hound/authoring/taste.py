@@ -42,6 +42,8 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+PLACED = 2.5
+"""What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
 AROUND = 1.0
 """What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
 PLAIN = 2.0
@@ -188,15 +190,18 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
     """How much an engineer would rather have another one."""
-    weight, said = LENGTH * len(str(locator)), False
+    weight, said, placed = LENGTH * len(str(locator)), False, False
     facts = list(facts)
     told = {fact.element for fact in facts if fact.kind not in _STRUCTURE and fact.kind != "tag" and fact.kind not in _STANDS}
     for fact in facts:
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
+        placed = placed or (fact.element != element and _is_landmark(fact))
         bare = fact.kind == "tag" and fact.element != element and fact.element not in told and not _is_landmark(fact)
         weight += AROUND * bare
         weight += PLAIN * (fact.kind == "tag" and fact.element == element and element not in told and fact.value in ("div", "span"))
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         said = said or (fact.element == element and fact.kind not in _STRUCTURE)
+    if placed and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
+        weight += PLACED
     return weight + (0.0 if said else ANYTHING)
