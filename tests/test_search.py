@@ -198,6 +198,14 @@ def test_xpath_says_what_engineers_say_in_it(element: str, said: str) -> None:
     assert match(page, f"xpath{{{said}}}") == [index] == match(page, f"css{{main}} -> xpath{{.{said}}}")
 
 
+def test_a_part_of_a_text_is_of_one_element() -> None:
+    dialog = "<div role=dialog><h2>Look over</h2> <button>Close this now</button></div><div role=dialog>Other</div>"
+    page = Page.parse(dialog)
+    offered = [str(c) for c in rank(page.find("css{[role=dialog]:first-of-type}"))]
+    assert offered
+    assert not any("over Close" in said for said in offered if "contains" in said)
+
+
 @pytest.mark.parametrize(
     ("css", "xpath"),
     [

@@ -187,11 +187,14 @@ def normalized(raw: str) -> str:
 
 def parts_of(page: Page, index: int) -> Iterator[str]:
     """Steady parts of the text of an element that XPath finds in it: all of it, where `normalize-space()` reads more than a person
-    does; else as `stems`."""
+    does; else as `stems`. Each is the text of one element, whole or in part, and not one's end with the next one's beginning."""
     shown = read_of(page, index)
     raw = page.semantics.raw_text(index) if shown else ""
     whole = [shown] if shown and not content_of(page, index) and len(shown) <= LONGEST_TEXT and not is_decoration(shown) else []
-    yield from (part for part in [*whole, *stems(shown)] if len(part) >= SHORTEST_PART and part in raw)
+    own = page.semantics.own_text
+    for part in [*whole, *stems(shown)]:
+        if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
+            yield part
 
 
 def stems(shown: str) -> Iterator[str]:
