@@ -199,7 +199,7 @@ def test_xpath_says_what_engineers_say_in_it(element: str, said: str) -> None:
 
 
 def test_a_part_of_a_text_is_of_one_element() -> None:
-    dialog = "<div role=dialog><h2>Look over</h2> <button>Close this now</button></div><div role=dialog>Other</div>"
+    dialog = "<div role=dialog><h2>Look over</h2> <button>Close this now</button> <p>2031</p></div><div role=dialog>Other</div>"
     page = Page.parse(dialog)
     offered = [str(c) for c in rank(page.find("css{[role=dialog]:first-of-type}"))]
     assert offered
