@@ -111,15 +111,20 @@ def _heads_alone(page: Page, finder: Finder, head: Cell) -> bool:
     return bool(cells) and all(cell and cell.shares_column(head) and page.tags[cell.index] == "th" for cell in cells)
 
 
+def whole_texts(page: Page, holder: int) -> list[int]:
+    """The elements of a holder, in its own tree, that say one text each, and no more: figures last."""
+    texts, own = page.semantics.text, page.semantics.own_text
+    inside = range(holder, int(page.end[holder]))
+    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == page.tree[holder]]
+    return sorted(whole, key=lambda at: look_of_text(texts[at]) == "number")
+
+
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
-    texts, own = page.semantics.text, page.semantics.own_text
+    texts = page.semantics.text
     length = 0
-    whole = [at for at in range(holder, int(page.end[holder])) if own[at] and own[at] == texts[at]]
-    for at in sorted(whole, key=lambda at: look_of_text(texts[at]) == "number"):
-        if page.tree[at] != page.tree[index] or index <= at < page.end[index]:
-            continue
-        if 0 < len(texts[at]) <= LONGEST_ANCHOR:
+    for at in whole_texts(page, holder):
+        if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR:
             finder = text(texts[at])
             if _unique(page, finder, at):
                 yield finder
@@ -143,11 +148,17 @@ def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
 
 
 def _text_before(page: Page, index: int) -> Finder | None:
-    """The nearest unique text that stands before the element, within its nearest eight predecessors."""
+    """The nearest unique text that stands before the element."""
+    for at in texts_before(page, index):
+        finder = text(page.semantics.text[at])
+        if _unique(page, finder, at):
+            return finder
+    return None
+
+
+def texts_before(page: Page, index: int) -> Iterator[int]:
+    """The elements with a text of their own that end before an element, within its nearest eight predecessors."""
     own, texts = page.semantics.own_text, page.semantics.text
     for at in range(index - 1, max(-1, index - 9), -1):
         if page.tree[at] == page.tree[index] and own[at] and page.end[at] <= index and 0 < len(texts[at]) <= LONGEST_ANCHOR:
-            finder = text(texts[at])
-            if _unique(page, finder, at):
-                return finder
-    return None
+            yield at

@@ -7,22 +7,24 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
 
-from wary_hound.authoring.predicates import attribute_predicates, normalized, read_of, step_of, xpath_tag
-from wary_hound.authoring.taste import NAMES, SWITCHES, TELLING, is_decoration
+from wary_hound.authoring import anchors
+from wary_hound.authoring.anchors import LONGEST_ANCHOR
+from wary_hound.authoring.predicates import attribute_predicates, read_of, step_of, xpath_tag
+from wary_hound.authoring.taste import SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import attribute_kind
-from wary_hound.robustness.looks import look_of_text
 from wary_hound.robustness.tabular import Tabular
 
-LONGEST_ANCHOR = 60
 MOST_LEVELS = 3
 MOST_HAVING = 4
-MOST_BEFORE = 8
+MOST_INSIDE = 80
+"""So many elements of a holder are looked at."""
 _UNNAMED = frozenset({"html", "body", "main"})
 
 
@@ -67,12 +69,9 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
     """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each."""
-    texts, own = page.semantics.text, page.semantics.own_text
-    inside = range(holder + 1, int(page.end[holder]))
-    for at in sorted(inside, key=lambda at: look_of_text(texts[at]) == "number"):  # figures last
-        if page.tree[at] != page.tree[holder] or (index <= at < page.end[index] and index >= 0):
-            continue
-        if not own[at] or own[at] != texts[at]:
+    texts = page.semantics.text
+    for at in anchors.whole_texts(page, holder):
+        if at == holder or (index >= 0 and index <= at < page.end[index]):
             continue
         whole = at  # a cell rather than the link that fills it
         while int(page.parent[whole]) != holder and texts[int(page.parent[whole])] == texts[at]:
@@ -105,7 +104,7 @@ def holders(page: Page, index: int) -> Iterator[Around]:
     for ancestor in islice(page.ancestors(index), 8):
         if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING:
             return
-        for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + 80)):
+        for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + MOST_INSIDE)):
             if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):
                 continue
             met.add(at)
@@ -119,10 +118,11 @@ def holders(page: Page, index: int) -> Iterator[Around]:
 
 def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
     """`tr:has([data-night="vega"])`: a row itself, by something that it alone holds."""
-    if row_of(page, index) == index:
-        inside = range(index + 1, min(int(page.end[index]), index + 80))
-        marks = (_mark(page, at) for at in inside if page.tree[at] == page.tree[index])
-        yield from (_having(page, index, mark) for mark in islice((mark for mark in marks if mark is not None), 1))
+    inside = range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)) if row_of(page, index) == index else ()
+    for at in inside:
+        if page.tree[at] == page.tree[index] and (mark := _mark(page, at)) is not None:
+            yield _having(page, index, mark)
+            return
 
 
 def _having(page: Page, holder: int, mark: Simple) -> tuple[Simple, ...]:
@@ -135,19 +135,25 @@ def _mark(page: Page, at: int) -> Simple | None:
     tree, tabular = page.tree[at], Tabular.of(page)
 
     def alone(name: str, value: str) -> bool:
-        shifting = tabular.is_datum(at) if name == "href" else name in NAMES and tabular.counts_rows(at, name, value)
-        return not shifting and sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
+        return (
+            not tabular.shift(at, name, value) and sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
+        )
 
     if attributes.get("id") and alone("id", attributes["id"]):
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not f"={one.value}".endswith(SWITCHES)
         if which and one.operator == "=" and alone(one.name, one.value):
-            path, query, _ = one.value.partition("?")
-            leading = path and query and one.name == "href"  # what is asked for there changes sooner than where it leads
-            found = [v for i, v in page.index.attribute_column("href").items() if v.startswith(path)] if leading else []
-            return Attribute("href", "^=", path) if len(found) == 1 else one
+            return _leading(page, one) if one.name == "href" else one
     return None
+
+
+def _leading(page: Page, address: Attribute) -> Attribute:
+    """Where an address leads, where it alone leads there: what is asked for there (`?page=2`) changes sooner."""
+    path, query, _ = address.value.partition("?")
+    if path and query and sum(value.startswith(path) for value in page.index.attribute_column("href").values()) == 1:
+        return Attribute("href", "^=", path)
+    return address
 
 
 def label_in_xpath(page: Page, index: int) -> Expression | None:
@@ -166,7 +172,9 @@ def labels_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`label[contains(., "Visitor name")]`: the label that a field stands in."""
     for label in page.semantics.labels_of.get(index, []):
         if label < index < page.end[label]:
-            yield from (Around(label, x.child("label", said), ()) for said in saying(page, label, page.semantics.label(index)))
+            said = _said(page, label, page.semantics.label(index))
+            if said is not None:
+                yield Around(label, x.child("label", said), ())
 
 
 def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
@@ -174,27 +182,28 @@ def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
     tag = xpath_tag(page, index)
     previous, steps = int(page.index.previous[index]), 0
     while previous >= 0 and steps < MOST_LEVELS:
-        for said in islice(saying(page, previous, read_of(page, previous)), 1):
+        said = _said(page, previous, read_of(page, previous))
+        if said is not None:
             sibling = x.anywhere(x.child(xpath_tag(page, previous), said)).steps
             yield Path(True, (*sibling, Step("following-sibling", tag)))
             yield Path(True, (*sibling, Step("following-sibling", tag, (x.place(1),))))
         previous, steps = int(page.index.previous[previous]), steps + 1
-    for at in range(index - 1, max(-1, index - 1 - MOST_BEFORE), -1):
-        shown = page.semantics.own_text[at]
-        if page.tree[at] == page.tree[index] and page.end[at] <= index and shown and shown == page.semantics.text[at]:
-            for said in islice(saying(page, at, shown), 1):
-                text = x.anywhere(x.child(xpath_tag(page, at), said)).steps
-                yield Path(True, (*text, Step("following", tag, (x.place(1),))))
+    for at in anchors.texts_before(page, index):
+        shown = page.semantics.text[at]
+        said = _said(page, at, shown) if page.semantics.own_text[at] == shown else None
+        if said is not None:
+            text = x.anywhere(x.child(xpath_tag(page, at), said)).steps
+            yield Path(True, (*text, Step("following", tag, (x.place(1),))))
 
 
-def saying(page: Page, at: int, shown: str) -> Iterator[Expression]:
-    """`normalize-space()="text"` where an element reads so and no more, else `contains(., "text")`."""
-    if 0 < len(shown) <= LONGEST_ANCHOR and not is_decoration(shown):
-        raw = page.semantics.raw_text(at)
-        if normalized(raw) == shown:
-            yield x.reads(shown)
-        elif shown in raw:
-            yield x.contains(shown)
+def _said(page: Page, at: int, shown: str) -> Expression | None:
+    """`normalize-space()="text"` where an element reads so and no more, else `contains(., "text")`; None where neither holds."""
+    if not 0 < len(shown) <= LONGEST_ANCHOR or is_decoration(shown):
+        return None
+    raw = page.semantics.raw_text(at)
+    if normalized(raw) == shown:
+        return x.reads(shown)
+    return x.contains(shown) if shown in raw else None
 
 
 def column_in_xpath(page: Page, index: int) -> Step | None:

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from wary_hound.authoring.taste import is_decoration, says_nothing
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
@@ -19,7 +20,6 @@ from wary_hound.robustness.looks import look_of_class, look_of_token
 
 LONGEST_VALUE = 100
 MOST_IN_AN_ICON = 6
-_XPATH_SPACE = re.compile(r"[ \t\r\n]+")
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
 LONGEST_TEXT = 80
@@ -178,11 +178,6 @@ def content_of(page: Page, index: int) -> str:
     if is_decoration(shown):
         return ""
     return shown if 0 < len(shown) <= LONGEST_TEXT and normalized(page.semantics.raw_text(index)) == shown else ""
-
-
-def normalized(raw: str) -> str:
-    """A text as `normalize-space()` gives it, for which a space that does not break is none."""
-    return _XPATH_SPACE.sub(" ", raw).strip(" ")
 
 
 def parts_of(page: Page, index: int) -> Iterator[str]:

@@ -206,7 +206,7 @@ def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, ask
 
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
-    """Whether it says which element is meant by something of the element itself, or by its row, column or group, and rests on no
+    """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
     position, no column (the next cell moves into it) and no number that goes on to the next element when it has gone: only such may
     stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]

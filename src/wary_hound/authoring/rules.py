@@ -12,7 +12,6 @@ from wary_hound.robustness.dependence import Dependency
 PREFERRED = 0.1
 """Expected loss that a preferred attribute may cost more than the best without one."""
 WORDS = frozenset({"text", "content", "accessible-name", "label", "placeholder", "title", "aria-label", "alt"})
-_MARKUP = frozenset({"css", "xpath"})
 _FAMILIES: dict[str, frozenset[str]] = {
     "text": WORDS,
     "id": frozenset({"id"}),
@@ -23,6 +22,7 @@ _FAMILIES: dict[str, frozenset[str]] = {
     "geometry": frozenset({"geometry"}),
     ANYWHERE: frozenset(),  # no fact, but where a hop looks
 }
+_MARKUP = frozenset({"css", "xpath"})
 FACTS = tuple(_FAMILIES)
 """What `without` can name; any attribute can be named as well."""
 

@@ -9,12 +9,14 @@ unique, is marked, and never stands behind `else`: when its element has gone, it
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 
 from wary_hound.locator.values import Locator
 from wary_hound.robustness.data import is_amount, is_count, is_moment
 from wary_hound.robustness.dependence import Dependency
 from wary_hound.robustness.looks import look_of_token
+from wary_hound.robustness.model import RELATIONS
+from wary_hound.robustness.tabular import NAMES
 
 WEIGHTS: dict[str, float] = {
     "test-attribute": 0.0, "id": 0.0, "name": 0.3, "label": 0.4, "accessible-name": 0.4, "aria-label": 0.5, "for": 0.6, "data": 0.8,
@@ -52,7 +54,6 @@ SENDS = 0.0
 """What `type="submit"` weighs, by which people tell the button of a form: other types say of what kind a field is."""
 ANYTHING = 2.0
 """What it weighs that nothing is said of the element itself (`.panel *`)."""
-_STANDS = frozenset({"row-of", "column-of", "group-of", "after", "before", "geometry"})
 _STRUCTURE = frozenset({"inside", "descendant", "child", "sibling", "adjacent"})
 FEW = 5
 """So many characters a text must have to be told apart by, where it is a part of another."""
@@ -107,7 +108,6 @@ _NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "
 """... roles."""
 _STAMPED = _SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
 """Where a moment of the element itself is data, whatever the element is."""
-NAMES = frozenset({"id", "name", "for"})
 _LANDMARKS = {
     "tag": frozenset({"header", "footer", "nav", "aside", "search"}),
     "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
@@ -190,18 +190,25 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
     """How much an engineer would rather have another one."""
-    weight, said, placed = LENGTH * len(str(locator)), False, False
     facts = list(facts)
-    told = {fact.element for fact in facts if fact.kind not in _STRUCTURE and fact.kind != "tag" and fact.kind not in _STANDS}
+    weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
-        placed = placed or (fact.element != element and _is_landmark(fact))
-        bare = fact.kind == "tag" and fact.element != element and fact.element not in told and not _is_landmark(fact)
-        weight += AROUND * bare
-        weight += PLAIN * (fact.kind == "tag" and fact.element == element and element not in told and fact.value in ("div", "span"))
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         said = said or (fact.element == element and fact.kind not in _STRUCTURE)
-    if placed and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
+    landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
+    if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
         weight += PLACED
     return weight + (0.0 if said else ANYTHING)
+
+
+def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
+    """What tags weigh besides that are all that is said of the element itself, or of one around it."""
+    told = {fact.element for fact in facts if fact.kind != "tag" and fact.kind not in _STRUCTURE | RELATIONS}
+    for fact in facts:
+        if fact.kind == "tag" and fact.element not in told:
+            if fact.element != element:
+                yield 0.0 if _is_landmark(fact) else AROUND
+            elif fact.value in ("div", "span"):
+                yield PLAIN

@@ -37,9 +37,8 @@ class _Found:
 
 def rank_all(page: Page, question: Question, language: str | None, output: Path | None, as_json: bool) -> None:
     """Print, or write, the best locators of a page's elements. LocatorError where there is nothing that a person can use."""
-    if language:
-        rules = question.rules
-        question = replace(question, rules=Rules(rules.only or PAIRS, rules.without, rules.prefer))
+    if language and not question.rules.only:
+        question = replace(question, rules=Rules(PAIRS, question.rules.without, question.rules.prefer))
     ranked = _found(page, question)
     title = page.title or page.url or "a page"
     if language:

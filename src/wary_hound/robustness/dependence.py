@@ -17,7 +17,7 @@ from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.robustness.data import shows_data
 from wary_hound.robustness.looks import PASSED_ON, look_of_class, look_of_text, look_of_token
-from wary_hound.robustness.tabular import Tabular
+from wary_hound.robustness.tabular import NAMES, Tabular
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
 _STATE_ATTRIBUTES = frozenset(
@@ -132,19 +132,16 @@ def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[D
 
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 
-_NAMES = frozenset({"id", "name", "for"})
-
 
 def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
-    if fact.kind in _NAMES and fact.look == "numbered":
-        name, _, value = fact.value.rpartition("=")
-        counts = Tabular.of(page).counts_rows(fact.element, name or fact.kind, value)
-        return replace(fact, look="counting") if counts else fact
-    if fact.kind in ("href", "href~") and Tabular.of(page).is_datum(fact.element):
-        return replace(fact, look="data")  # it leads to what is read there
-    if fact.kind not in _SHOWN or not (shows_data(page, fact.element) or Tabular.of(page).is_datum(fact.element)):
+    tabular = Tabular.of(page)
+    kind = fact.kind.removesuffix("~")
+    if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
+        look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
+        return replace(fact, look=look) if look else fact
+    if fact.kind not in _SHOWN or not (shows_data(page, fact.element) or tabular.is_datum(fact.element)):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.text[fact.element]
     return fact if named else replace(fact, look="data")

@@ -12,6 +12,7 @@ from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 from wary_hound.robustness.looks import look_of_text
 
+NAMES = frozenset({"id", "name", "for"})
 _CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
 """What is read on a control is what it does, in whatever row it stands."""
 _DIGITS = re.compile(r"\d+")
@@ -40,6 +41,13 @@ class Tabular(Cache):
             if column[0] not in self._keys and len(said) > 1 and len(set(said)) == len(said) and not figures:
                 self._keys[column[0]] = column
                 self._known.update(cell.row for cell in cells if texts[cell.index])
+
+    def shift(self, element: int, name: str, value: str) -> str:
+        """The look of an attribute that says what its row holds (an address that leads there: `data`) or which row it is, counted
+        (`counting`); empty of others."""
+        if name == "href":
+            return "data" if self.is_datum(element) else ""
+        return "counting" if name in NAMES and self.counts_rows(element, name, value) else ""
 
     def is_datum(self, element: int) -> bool:
         """Whether what is read on an element in a table is what its row holds: it is not read in most cells of its column. Not what

@@ -98,7 +98,7 @@ class XPath(Kind):
                 break
             axis = _FIRST_OF[step.axis] if first else _AXES.get(step.axis, "other")
             before = _bound(page, Path(path.absolute, steps[: k - 1] if deep else steps[:k]), scope, at, "" if deep else step.axis)
-            if not deep and step.axis == "following-sibling" and in_row(page, before, at, first):
+            if not deep and step.axis == "following-sibling" and _in_row(page, before, at, first):
                 axis = "row-of"
             yield Fact(axis if not deep else "descendant", at)
             at = before
@@ -126,7 +126,7 @@ class XPath(Kind):
 XPATH = XPath()
 
 
-def in_row(page: Page, cell: int, index: int, first: bool) -> bool:
+def _in_row(page: Page, cell: int, index: int, first: bool) -> bool:
     """Whether an element behind a cell stands in the cell's row: the one that is there, or the first behind a term of a list."""
     if first:
         return page.tags[cell] == "dt" and page.tags[index] == "dd"

@@ -15,6 +15,11 @@ _NUMBER = re.compile(r"[ \t\r\n]*(-?(?:\d+(?:\.\d*)?|\.\d+))[ \t\r\n]*\Z")
 _SPACE = re.compile(r"[ \t\r\n]+")
 
 
+def normalized(text: str) -> str:
+    """A text as `normalize-space()` gives it, for which a space that does not break is none."""
+    return _SPACE.sub(" ", text).strip(" ")
+
+
 def string(nodes: Nodes, value: Value) -> str:
     """A value as `string()` gives it."""
     if isinstance(value, str):
@@ -217,7 +222,7 @@ FUNCTIONS: dict[str, Callable[[Nodes, int, list[Value]], Value]] = {
     "substring-after": _after,
     "substring": _substring,
     "string-length": lambda n, c, v: float(len(_own(n, c, v))),
-    "normalize-space": lambda n, c, v: _SPACE.sub(" ", _own(n, c, v)).strip(" "),
+    "normalize-space": lambda n, c, v: normalized(_own(n, c, v)),
     "translate": _translate,
     "boolean": lambda n, c, v: boolean(v[0]),
     "not": lambda n, c, v: not boolean(v[0]),
