@@ -2,10 +2,12 @@
 
 usage: count_agreement.py BROWSER COUNT PAGE.html [PAGE.html ...]
        count_agreement.py names PAGE.html [PAGE.html ...]
+       count_agreement.py shown PAGE.html [PAGE.html ...]
 
 The first: for each page opened in the browser, the selectors and expressions of tests/judging.py, and COUNT more made from
 each tree's own content by a seed. The second: role and accessible name of every element that a person can perceive, in
-Chromium. Both print cases, disagreements, and each one that is left.
+Chromium. The third: which elements are shown, worked out from the page alone, beside what Chromium says. All print cases,
+disagreements, and each one that is left.
 """
 
 from __future__ import annotations
@@ -17,19 +19,31 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
 from test_accessibility import compared
 from test_judges import judge
-from wary_hound import Browser
+from wary_hound import Browser, Page
+from wary_hound.page.serialize import to_html
+
+
+def shown(seen: Page) -> tuple[int, list[tuple[str, str, str]]]:
+    """How many elements a captured page has; those of which its markup and style sheets say otherwise than the browser."""
+    bare = Page.parse(to_html(seen)).semantics.rendered.tolist()
+    true = seen.semantics.rendered.tolist()
+    return len(seen), [
+        (e.tag, str(e.attributes), "shown" if true[e.index] else "hidden") for e in seen if bare[e.index] != true[e.index]
+    ]
 
 
 def main() -> None:
     kind, files = sys.argv[1], [Path(file) for file in sys.argv[2:] if not file.isdigit()]
     cases = odd = known = 0
     printed: set[str] = set()
-    with Browser.start("chromium" if kind == "names" else kind) as browser:
+    with Browser.start("chromium" if kind in ("names", "shown") else kind) as browser:
         for file in files:
+            excused = 0
             if kind == "names":
                 live = browser.open(file.resolve().as_uri())
                 count, found = compared(browser, live.capture(), live)
-                excused = 0
+            elif kind == "shown":
+                count, found = shown(browser.open(file.resolve().as_uri()).capture())
             else:
                 count, found, excused = judge(browser, kind, file, int(sys.argv[2]))
             cases, odd, known = cases + count, odd + len(found), known + excused

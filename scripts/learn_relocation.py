@@ -12,8 +12,11 @@ one whose id has changed. With --foreign they hear pages of other applications, 
 with both names more on variants and next to nothing on foreign pages, and is too sure of a lone control on a page where all else of
 it has changed: the judge that ships does without.
 
-What is printed is of applications that nothing was learnt from: the applications are cut into folds, and all is learnt anew
-without each. scikit-learn is needed (the extra `learn`).
+The witnesses of all elements are heard. Of every fourth the trees learn to do without: where the old page is at hand, only those
+that are not settled by the rest are asked for them, and so it is judged.
+
+What is printed is of applications that nothing was learnt from: the applications are cut into folds, one each unless told
+otherwise, and all is learnt anew without each. scikit-learn is needed (the extra `learn`).
 """
 
 from __future__ import annotations
@@ -23,7 +26,7 @@ import json
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import permutations
 from pathlib import Path
 from typing import Any
@@ -40,6 +43,7 @@ from wary_hound.healing.forest import Forest
 from wary_hound.healing.hiding import without_sure
 from wary_hound.healing.judge import EVIDENCE, GONE, STANDING, SURE, WIDEST, Judge, believed, gather
 from wary_hound.healing.likeness import FEATURES, OWN
+from wary_hound.healing.relocation import SETTLED
 from wary_hound.healing.remembering import fingerprint
 from wary_hound.healing.witnesses import votes, witnesses
 from wary_hound.measuring.history import PageHistory, Variants, Version, labelled, read_histories, read_variants, targets
@@ -59,6 +63,9 @@ TAKEN_COUNTS, FREE_COUNTS, HIDDEN_COUNTS, FOREIGN_COUNTS = 0.15, 0.05, 0.1, 0.3
 hidden, and where the page is another application's: real ones are seldom gone, and seldom change in all that is hidden at once."""
 ON_FOREIGN = 24
 """Elements that are looked for on each page of another application."""
+UNASKED = 4
+"""Of one element in so many the trees learn without witnesses."""
+VOTED = [EVIDENCE.index("votes"), EVIDENCE.index("vote share")]
 NOTHING = -99.0
 """The logit of no chance."""
 ROUGH = {
@@ -110,7 +117,8 @@ class Choice:
 @dataclass(frozen=True)
 class Heard:
     """The evidence on the candidates of one element, and which is the right one (-1 for none). `kind`: adjacent, far, or that of
-    a variant; `taken`: "", HIDDEN, FOREIGN, or how the element was taken out; `other`: the application of a foreign page."""
+    a variant; `taken`: "", HIDDEN, FOREIGN, or how the element was taken out; `other`: the application of a foreign page;
+    `unasked`: whether the trees are to learn of it without witnesses."""
 
     application: str
     kind: str
@@ -120,6 +128,13 @@ class Heard:
     table: npt.NDArray[np.float32]
     sole: npt.NDArray[np.bool_]
     other: str = ""
+    unasked: bool = False
+
+    def without_votes(self) -> Heard:
+        """The same, had no witness been heard."""
+        table = self.table.copy()
+        table[:, VOTED] = np.nan
+        return replace(self, table=table)
 
     def within(self, applications: Sequence[str]) -> bool:
         """Whether all that it is about is of these."""
@@ -162,29 +177,28 @@ def aligned(case: str, old: Page, new: Page, elements: Sequence[int], first: Sco
     return aligned.looking_everywhere(np.unique(elements)), list(elements)
 
 
-def labels_of(was: dict[str, int | None], now: dict[str, int | None]) -> list[tuple[int, int | None]]:
-    return [(index, now[label]) for label, index in was.items() if index is not None and label in now]
+def labels_of(was: dict[str, int | None], now: dict[str, int | None]) -> list[tuple[int, int | None, bool]]:
+    """The labelled elements of two pages, and which of them the trees are to learn of without witnesses."""
+    known = [(label, index) for label, index in was.items() if index is not None and label in now]
+    return [(index, now[label], crc32(label.encode()) % UNASKED == 0) for label, index in known]
 
 
 Votes = list[dict[int, tuple[int, ...]]]
 
 
 def vote(task: Task) -> Votes:
-    """For each pair of pages what the witnesses of each labelled element find on the new one; of every other element none is
-    known, so that the judge learns to do without. Known ways are as many as a book may hold, from one to a dozen."""
+    """For each pair of pages what the witnesses of each labelled element find on the new one."""
     ways: dict[tuple[str, int], tuple[Any, ...]] = {}
     found: Votes = []
     for _, old, new, was, now in pairs_of(task):
         cast: dict[int, tuple[int, ...]] = {}
         for label, index in was.items():
-            number = crc32(label.encode())
-            if index is None or label not in now or number % 2:
+            if index is None or label not in now:
                 continue
             key = (old.digest, index)
             if key not in ways:
                 ways[key] = witnesses(old[index])
-            known = ways[key][: (3, 6, 12)[number // 2 % 3]]
-            cast[index] = votes(known, new)
+            cast[index] = votes(ways[key], new)
         found.append(cast)
     return found
 
@@ -197,8 +211,8 @@ def choices(task: Task, case: str, first: Scores, later: Scores) -> list[Choice]
         wanted = labels_of(was, now)
         if not wanted:
             continue
-        aligning, numbers = aligned(case, old, new, [i for i, _ in wanted], first, later)
-        for number, (_, right) in zip(numbers, wanted, strict=True):
+        aligning, numbers = aligned(case, old, new, [i for i, _, _ in wanted], first, later)
+        for number, (_, right, _) in zip(numbers, wanted, strict=True):
             rows = np.flatnonzero(aligning.a == number)
             rows = rows[np.argsort(-aligning.score[rows], kind="stable")]
             is_right = aligning.b[rows] == (-1 if right is None else right)
@@ -214,8 +228,8 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
         wanted = labels_of(was, now)
         if not wanted:
             continue
-        aligning, numbers = aligned(case, old, new, [i for i, _ in wanted], first, later)
-        for number, (index, right) in zip(numbers, wanted, strict=True):
+        aligning, numbers = aligned(case, old, new, [i for i, _, _ in wanted], first, later)
+        for number, (index, right, unasked) in zip(numbers, wanted, strict=True):
             said = {number: known[index]} if index in known else {}
             there = gather(aligning, np.asarray([number]), votes=said)
             if isinstance(task, Foreign):
@@ -223,16 +237,16 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
                 continue
             at = np.flatnonzero(there.b == (-1 if right is None else right))
             place = int(at[0]) if len(at) else -1
-            heard.append(Heard(task.application, kind, "", right is None, place, there.table, there.sole))
+            heard.append(Heard(task.application, kind, "", right is None, place, there.table, there.sole, unasked=unasked))
             if right is None:
                 continue
             without = gather(aligning, np.asarray([number]), slice(right, int(new.end[right])), said)
-            heard.append(Heard(task.application, kind, "taken", True, -1, without.table, without.sole))
+            heard.append(Heard(task.application, kind, "taken", True, -1, without.table, without.sole, unasked=unasked))
             free = without.table.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
-            heard.append(Heard(task.application, kind, "free", True, -1, free, without.sole))
+            heard.append(Heard(task.application, kind, "free", True, -1, free, without.sole, unasked=unasked))
         if hidden:
-            same = {number: right for number, (_, right) in zip(numbers, wanted, strict=True) if right is not None}
+            same = {number: right for number, (_, right, _) in zip(numbers, wanted, strict=True) if right is not None}
             for number, less in without_sure(aligning, same, f"{task.application} {kind}"):
                 at = np.flatnonzero(less.b == same[number])
                 place = int(at[0]) if len(at) else -1
@@ -299,7 +313,7 @@ def fit_forest(heard: Sequence[Heard]) -> Forest:
         max_iter=150, learning_rate=0.08, max_leaf_nodes=15, min_samples_leaf=60, l2_regularization=5.0, monotonic_cst=signs,
         random_state=1,
     )  # fmt: skip
-    design = np.vstack([h.table for h in heard])
+    design = np.vstack([h.without_votes().table if h.unasked else h.table for h in heard])
     design[:, np.isnan(design).all(axis=0)] = 0  # of what is remembered nothing is known of what stands around it
     model.fit(design, np.concatenate(right), sample_weight=np.concatenate(weight))
     return as_arrays(model)
@@ -325,11 +339,10 @@ def as_arrays(model: Any) -> Forest:
 
 
 @dataclass(frozen=True)
-class Judged:
-    """What the trees said of the best candidate: its logit, and whether it is the one. The same of the best of those that are alone
+class Best:
+    """What the trees say of the best candidate: its logit, and whether it is the one. The same of the best of those that are alone
     in what they are called or say; the logit of nothing where there is none."""
 
-    heard: Heard
     logit: float
     right: bool
     sole: float
@@ -342,23 +355,49 @@ class Judged:
         return float(chance.max()), (self.sole_right, self.right)[int(chance.argmax())]
 
 
-def judge(heard: Sequence[Heard], forest: Forest) -> list[Judged]:
+@dataclass(frozen=True)
+class Judged:
+    """What the trees say of an element with its witnesses, and (where these are asked for only then) what they say without."""
+
+    heard: Heard
+    asked: Best
+    unasked: Best | None
+
+    def told(self, said: Floats, true: Floats, sole: float) -> tuple[float, bool]:
+        """The chance that relocation gives to the best, and whether that is the one."""
+        if self.unasked is not None:
+            settled = self.unasked.told(said, true, sole)
+            if settled[0] >= SETTLED:
+                return settled
+        return self.asked.told(said, true, sole)
+
+
+def judge(heard: Sequence[Heard], forest: Forest, at_once: bool) -> list[Judged]:
+    """What a forest says of each. `at_once`: witnesses are heard at once, as what is remembered holds them."""
+    heard = [h for h in heard if len(h.table)]
+    asked = _best(heard, forest)
+    unasked: Sequence[Best | None] = [None] * len(heard) if at_once else _best([h.without_votes() for h in heard], forest)
+    return [Judged(*entry) for entry in zip(heard, asked, unasked, strict=True)]
+
+
+def _best(heard: Sequence[Heard], forest: Forest) -> list[Best]:
     logits = forest.logits(np.vstack([h.table for h in heard]))
     found, at = [], 0
     for h in heard:
         own = logits[at : at + len(h.table)]
         at += len(h.table)
-        if len(own):
-            alone = np.where(h.sole, own, NOTHING)
-            best, told = int(np.argmax(own)), int(np.argmax(alone))
-            found.append(Judged(h, float(own[best]), best == h.right, float(alone[told]), told == h.right))
+        alone = np.where(h.sole, own, NOTHING)
+        best, told = int(np.argmax(own)), int(np.argmax(alone))
+        found.append(Best(float(own[best]), best == h.right, float(alone[told]), told == h.right))
     return found
 
 
 def often_right(judged: Sequence[Judged], said: Floats, true: Floats) -> float:
     """How often what is alone in what it is called, or says, is the one where the trees are not sure (Laplace's estimate)."""
     asked = [
-        j.sole_right for j in judged if not j.heard.taken and j.told(said, true, 0.0)[0] < SURE and j.told(said, true, 1.0)[0] == 1
+        j.asked.sole_right
+        for j in judged
+        if not j.heard.taken and j.asked.told(said, true, 0.0)[0] < SURE and j.asked.told(said, true, 1.0)[0] == 1
     ]
     return (sum(asked) + 1) / (len(asked) + 2)
 
@@ -369,8 +408,8 @@ def calibration(judged: Sequence[Judged]) -> tuple[Floats, Floats]:
     judged = [j for j in judged if j.heard.taken != HIDDEN]
     counts = {"": 1.0, "taken": 0.06, "free": 0.02, FOREIGN: 0.1}
     weight = np.asarray([by[j.heard.application] * counts[j.heard.taken] for j in judged])
-    logit = np.asarray([j.logit for j in judged])
-    right = np.asarray([j.right for j in judged], np.float64)
+    logit = np.asarray([j.asked.logit for j in judged])
+    right = np.asarray([j.asked.right for j in judged], np.float64)
     fitted = IsotonicRegression(y_min=0.005, y_max=0.9985, out_of_bounds="clip").fit(logit, right, sample_weight=weight)
     knots = np.asarray([-6, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5, 6, 8], np.float64)
     window = np.linspace(-0.7, 0.7, 15)
@@ -433,7 +472,7 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
         first, later = weights(held)
         heard = all_heard(first, later)
         forest = fit_forest([h for h in heard if h.apart_from(held)])
-        judged += judge([h for h in heard if h.within(held)], forest)
+        judged += judge([h for h in heard if h.within(held)], forest, case == REMEMBERED)
         print(f"{case}: fold {fold + 1} of {folds}", flush=True)
     said, true = calibration(judged)
     sole = often_right(judged, said, true)
@@ -445,7 +484,7 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("folder", type=Path)
-    parser.add_argument("--folds", type=int, default=4)
+    parser.add_argument("--folds", type=int, default=99, help="how many; one an application unless told otherwise")
     parser.add_argument("--case", choices=CASES, action="append")
     parser.add_argument("--hidden", action="store_true")
     parser.add_argument("--foreign", action="store_true")

@@ -256,3 +256,36 @@ def test_a_row_told_by_an_attribute_may_stand_behind_else() -> None:
     assert [str(way) for way in first.locator.alternatives] == [
         'css{[placeholder="Word to mira"]}', 'css{tr[data-star="mira"] input}',
     ]  # fmt: skip
+
+
+HELD = """<main><div role=tablist><div role=tab id=tab-0><div><span data-sheet=nights>Nights</span></div></div>
+<div role=tab id=tab-1><div><span data-sheet=stars>Stars</span></div></div></div>
+<div role=menu><div role=menuitem><i class="sky sky-hold"></i><b>Hold</b></div>
+<div role=menuitem><i class="sky sky-ask"></i><b>Ask</b></div></div>
+<section class=cards><div class=card><p>Vega</p><button class=send type=submit>Send</button><button>Drop</button></div>
+<div class=card><p>Mira</p><button class=send type=submit>Send</button><button>Drop</button></div></section></main>"""
+
+
+@pytest.mark.parametrize(
+    ("path", "first", "weak"),
+    [
+        ("#tab-1", 'css{[role="tab"]:has([data-sheet="stars"])}', False),
+        ("[role=menuitem]:last-child", 'css{[role="menuitem"]:has(.sky-ask)}', False),
+        (".card:last-child .send", 'css{div.card:nth-of-type(2) button[type="submit"]}', True),
+    ],
+)
+def test_what_css_cannot_read_is_told_by_what_it_holds_or_by_its_card(path: str, first: str, weak: bool) -> None:
+    element = Page.parse(HELD).find(f"css{{{path}}}")
+    best = rank(element, Question(rules=Rules(only=("css",))))[0]
+    assert (str(best), best.weak) == (first, weak)
+
+
+def test_the_second_button_of_a_card_is_told_by_both_places() -> None:
+    ranked = rank(Page.parse(HELD).find("css{.card:first-child button:last-child}"), Question(rules=Rules(only=("css",))))
+    assert "css{div.card:nth-of-type(1) button:nth-of-type(2)}" in [str(one) for one in ranked]
+
+
+def test_a_card_without_a_class_is_told_by_what_holds_it() -> None:
+    page = Page.parse(HELD.replace("<div class=card>", "<div>"))
+    ranked = rank(page.find_all("css{.send}")[1], Question(rules=Rules(only=("css",))))
+    assert 'css{.cards > div:nth-of-type(2) button[type="submit"]}' in [str(one) for one in ranked]

@@ -117,11 +117,12 @@ def holders(page: Page, index: int) -> Iterator[Around]:
 
 
 def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
-    """`tr:has([data-night="vega"])`: a row itself, by something that it alone holds."""
-    inside = range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)) if row_of(page, index) == index else ()
-    for at in inside:
+    """`tr:has([data-night="vega"])`, `:has([data-panel="nights"])`: a row itself, or what stands around a part of it, by something
+    that it alone holds."""
+    for at in range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)):
         if page.tree[at] == page.tree[index] and (mark := _mark(page, at)) is not None:
-            yield _having(page, index, mark)
+            having = _having(page, index, mark)
+            yield having if row_of(page, index) == index else having[1:]
             return
 
 

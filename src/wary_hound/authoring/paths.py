@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import itertools
+from collections.abc import Iterable, Iterator
 
 from wary_hound.locator.css.building import joined, selector
-from wary_hound.locator.css.values import Id, Nth, Selectors, Type
+from wary_hound.locator.css.values import Class, Id, Nth, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
 from wary_hound.locator.values import Finder
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Literal, Path, Step
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
 from wary_hound.page.trees import HTML
+from wary_hound.robustness.looks import look_of_class
+
+MOST_ALIKE = 50
+"""Of more alike none is told by its place."""
 
 
 def _level(page: Page, at: int) -> Step:
@@ -57,6 +63,33 @@ def relative_css(page: Page, index: int) -> Finder:
         level = selector(tag) if page.index.siblings_of_type[at] == 1 else selector(tag, place)
         below = level if below is None else joined(level, ">", below)
     return absolute_css(page, index)
+
+
+def among_alike(page: Page, index: int, own: Iterable[tuple[Simple, ...]]) -> Iterator[Finder]:
+    """`div.card:nth-of-type(2) [type="submit"]`, `.cards > div:nth-of-type(2) button`: which of several alike it is, by the place
+    at which they part, and how else a person would call it. `own`: ways to say the element itself."""
+    scope = (int(page.tree[index]), -1)
+    for simples in own:
+        said = selector(*simples)
+        others = [at for at in find_in(page, css(said), scope).tolist() if at != index]
+        parted = index
+        for at in page.ancestors(index) if len(others) <= MOST_ALIKE else ():
+            if any(at < one < page.end[at] for one in others):
+                break
+            parted = at
+        if not others or parted == index:
+            continue
+        where = selector(*_called(page, parted), Nth("nth-of-type", 0, int(page.index.place_of_type[parted])))
+        yield css(joined(where, " ", said))
+        holder = int(page.parent[parted])
+        if holder >= 0 and len(called := _called(page, holder)) > 1:
+            yield css(joined(joined(selector(called[-1]), ">", where), " ", said))
+
+
+def _called(page: Page, at: int) -> tuple[Simple, ...]:
+    """The tag of an element, and the first class that a person gave it."""
+    named = (one for one in tokens(page.attribute(at, "class") or "") if look_of_class(one) == "named")
+    return (Type(page.tags[at]), *(Class(one) for one in itertools.islice(named, 1)))
 
 
 def copied_path(page: Page, index: int) -> Finder:

@@ -79,8 +79,8 @@ def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
-    """`:has(.icon-save)`: the icon of a control that says nothing to be read, by what a person called it."""
-    if page.semantics.text[index] or page.semantics.roles[index] not in NAME_FROM_CONTENT:
+    """`:has(.icon-save)`: a control by its icon, by what a person called that."""
+    if page.semantics.roles[index] not in NAME_FROM_CONTENT:
         return
     for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
         if page.tree[at] != page.tree[index]:

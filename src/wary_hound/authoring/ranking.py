@@ -15,7 +15,16 @@ from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
-from wary_hound.authoring.taste import NEARNESS, TELLING, distaste, is_weak, known_by_number, rests_on_chance, says_what_it_shows
+from wary_hound.authoring.taste import (
+    NEARNESS,
+    STEMS,
+    TELLING,
+    distaste,
+    is_weak,
+    known_by_number,
+    rests_on_chance,
+    says_what_it_shows,
+)
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.kinds.kind import around
 from wary_hound.locator.values import Locator
@@ -248,7 +257,7 @@ def _told_by(candidate: Candidate, element: int) -> tuple[_Told, _Told]:
     beside: set[tuple[str, str]] = set()
     for fact, _ in candidate.outlook.hazards:
         kind = fact.kind.rstrip("~")
-        if fact.element == element and kind in TELLING:
+        if fact.element == element and kind in TELLING and fact.kind not in STEMS:
             own.add(("text" if kind in _SAID else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
         elif kind == "class" or kind in TELLING:
             beside.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))

@@ -32,6 +32,7 @@ from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
+    icon_predicates,
     parts_of,
     place_predicate,
     read_of,
@@ -240,6 +241,7 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     said: list[tuple[Simple, ...]] = [(Id(attributes["id"]),)] if attributes.get("id") else []
     said += [(one,) for one in itertools.islice(attribute_predicates(attributes, page.tags[index], read_of(page, index)), 8)]
     said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
+    said += [(one,) for one in itertools.islice(icon_predicates(page, index), 3)]
     said += [(Type(page.tags[index]),), place_predicate(page, index), *held(page, index)]
     for simples in filter(None, dict.fromkeys(said)):
         svg = page.namespace[index] and isinstance(simples[0], Type) and len(simples) == 1
@@ -259,17 +261,18 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
 
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
-    scope = (int(page.tree[index]), -1)
     for at in itertools.islice(page.ancestors(index), 12):
         for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
-            if finder.strategy != "css":
-                continue
-            found = find_in(page, finder, scope)
-            if len(found) > 50:
-                continue
-            facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
-            simples = finder.query.tree[0].compounds[0].simples
-            yield Predicate(_ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
+            if finder.strategy == "css":
+                yield from _ancestor(page, index, at, finder.query.tree[0].compounds[0].simples)
+
+
+def _ancestor(page: Page, index: int, at: int, simples: tuple[Simple, ...]) -> Iterator[Predicate]:
+    finder = css(selector(*simples))
+    found = find_in(page, finder, (int(page.tree[index]), -1))
+    if len(found) <= 50:
+        facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
+        yield Predicate(_ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
 
 
 def _around(page: Page, index: int) -> Iterator[Predicate]:

@@ -7,7 +7,7 @@ same is asked with what is remembered alone.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -21,7 +21,7 @@ from wary_hound.healing.judge import GONE, SURE, Evidence, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
 from wary_hound.healing.said import plainly
 from wary_hound.healing.sheet import Sheet
-from wary_hound.healing.witnesses import votes
+from wary_hound.healing.witnesses import Known, votes
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Bounded, Cache
@@ -31,7 +31,7 @@ Outcome = Literal["same", "moved", "unsure", "gone"]
 Ways = Sequence[Locator | str]
 
 SETTLED = 0.98
-"""Elements that are so sure by the alignment are not looked for on the whole page."""
+"""Elements that are so sure by the alignment are not looked for on the whole page, and no witnesses are asked for."""
 MOST_ALTERNATIVES = 3
 LEAST_ALTERNATIVE = 0.01
 
@@ -50,8 +50,9 @@ class Verdict:
 
 
 def relocate(element: Element | Fingerprint, new_page: Page, ways: Ways = (), model: ChangeModel | None = None) -> Verdict:
-    """The verdict on one element (or on what a book remembers of it). `ways`: other ways to say it that are known (witnesses).
-    `model`: one of your own, which says how sure to be on your pages. Ask for many at once with `relocate_all`."""
+    """The verdict on one element (or on what a book remembers of it). `ways`: other ways to say it that are known (witnesses);
+    where there are none, and it is not surely found without, its own page is asked for some. `model`: one of your own, which says
+    how sure to be on your pages. Ask for many at once with `relocate_all`."""
     return relocate_all([element], new_page, [ways], model)[0]
 
 
@@ -117,9 +118,17 @@ class Pursuit:
             self.numbers = [e.index for e in elements if isinstance(e, Element)]
             self.aligning = Aligned.of(new_page).from_page(old)
         self.votes = dict(zip(self.numbers, said, strict=False))
-        open_ = [k for k, found in self._judged(self.numbers).items() if not len(found.chance) or found.chance.max() < SETTLED]
+        open_ = self._open(self.numbers)
         if open_:
             self.aligning = self.aligning.looking_everywhere(np.unique(open_))
+        if old is not None:
+            for number in self._open(k for k in open_ if not self.votes.get(k)):
+                self.votes[number] = votes(Known.of(old).of_element(number), new_page)
+
+    def _open(self, numbers: Iterable[int]) -> list[int]:
+        """Those whose new element is not settled."""
+        judged = self._judged(list(numbers))
+        return [number for number, found in judged.items() if not len(found.chance) or found.chance.max() < SETTLED]
 
     @cached_property
     def _all(self) -> tuple[dict[int, _Candidates], dict[int, int]]:

@@ -16,6 +16,7 @@ from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.cache import Bounded, Cache
 
 MOST = 12
 AHEAD = 3
@@ -35,6 +36,21 @@ def witnesses(element: Element, most: int = MOST, ranked: Sequence[Candidate] | 
     futures = futures_of(element.page, question)
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in apart]
     return tuple(apart[k].locator for k in covering(failing, most))
+
+
+class Known(Cache):
+    """The witnesses of elements of a page, chosen when they are first asked for."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self._kept: Bounded[int, tuple[Locator, ...]] = Bounded(5_000)
+
+    def of_element(self, index: int) -> tuple[Locator, ...]:
+        """The witnesses of an element, by its index."""
+        known = self._kept.get(index)
+        if known is None:
+            known = self._kept[index] = witnesses(self.page[index])
+        return known
 
 
 def readable(ways: Sequence[str]) -> Iterator[Locator]:

@@ -49,7 +49,7 @@ def _test(simple: c.Simple, name: str) -> str:
             return f"contains(concat(' ', normalize-space(@class), ' '), {xpath_string(f' {value} ')})"
         case c.Attribute():
             return _attribute(simple)
-        case c.Matches("is", selectors):
+        case c.Matches("is" | "where", selectors):
             return " or ".join(f"({_self(s)})" for s in selectors) or "false()"
         case c.Matches("not", selectors):
             return "not(" + " or ".join(_self(s) for s in selectors) + ")"

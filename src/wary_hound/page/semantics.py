@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
-from wary_hound.page import names, roles, text
+from wary_hound.page import names, roles, styling, text
+from wary_hound.page.trees import SHADOW
 
 if TYPE_CHECKING:
     from wary_hound.page.arena import Page
@@ -18,7 +18,6 @@ NEVER_SHOWN = frozenset(
     {"head", "title", "meta", "link", "style", "script", "template", "noscript", "base", "param", "source", "track",
      "datalist", "area", "col", "colgroup", "desc", "metadata", "defs"}
 )  # fmt: skip
-_HIDING_STYLE = re.compile(r"(?:^|;)\s*(?:display\s*:\s*none|visibility\s*:\s*(?:hidden|collapse))", re.I)
 
 
 class Semantics:
@@ -32,7 +31,8 @@ class Semantics:
 
     @cached_property
     def rendered(self) -> npt.NDArray[np.bool_]:
-        """Not hidden: by the facts where known; else by tag, `hidden`, inline style, closed `details` and `dialog`."""
+        """Not hidden: by the facts where known; else by tag, `hidden`, closed `details` and `dialog`, and by its style and that of
+        the sheets in the page."""
         page = self._page
         count = len(page)
         hidden = np.zeros(count, np.bool_)
@@ -40,27 +40,41 @@ class Semantics:
             hidden[list(page.facts.hidden)] = True
             return ~hidden
         index = page.index
-        for tag in NEVER_SHOWN:
-            hidden[index.by_tag.get(tag, [])] = True
         hidden[index.having("hidden")] = True
-        for i, style in index.attribute_column("style").items():
-            if _HIDING_STYLE.search(style):
-                hidden[i] = True
-        for i, kind in index.attribute_column("type").items():
-            if page.tags[i] == "input" and kind.lower() == "hidden":
-                hidden[i] = True
         opened = index.attribute_column("open")
         for i in index.by_tag.get("dialog", []):
             hidden[i] |= int(i) not in opened
+        display, visibility = styling.styled(page)
+        hidden[display != 0] = False  # a sheet of the page's has the last word on what browsers hide
+        hidden |= display < 0
+        for tag in NEVER_SHOWN:
+            hidden[index.by_tag.get(tag, [])] = True
+        for i, kind in index.attribute_column("type").items():
+            if page.tags[i] == "input" and kind.lower() == "hidden":
+                hidden[i] = True
         for i in index.by_tag.get("details", []):
             if int(i) not in opened:
                 for child in page.children(int(i)):
                     hidden[child] |= page.tags[child] != "summary"
-        reach = np.zeros(count + 1, np.int32)
-        tops = np.flatnonzero(hidden)
-        np.add.at(reach, tops, 1)
-        np.add.at(reach, page.end[tops], -1)
-        return np.cumsum(reach[:-1]) == 0
+        return self._inherited(hidden, visibility)
+
+    def _inherited(self, hidden: npt.NDArray[np.bool_], visibility: npt.NDArray[np.int8]) -> npt.NDArray[np.bool_]:
+        """What is shown, where nothing of what is hidden is, and visibility is as that of the parent unless said. Parents are
+        those of the flat tree: of what is slotted its slot, of a shadow tree its host."""
+        page, count = self._page, len(self._page)
+        above = page.parent.tolist()
+        for top in np.flatnonzero((page.parent < 0) & (page.tree > 0)).tolist():
+            above[top] = page.trees[page.tree[top]].host
+        slotted = {node: slot for slot, nodes in text.Reading.of(page).slots.items() for node in nodes if node < count}
+        above = [slotted.get(i, over) for i, over in enumerate(above)]
+        shown, seen = (~hidden).tolist(), visibility.tolist()
+        for host, tree in page.hosted.items():
+            for child in page.children(host) if tree.kind == SHADOW else ():
+                shown[child] = shown[child] and child in slotted
+        for i, over in enumerate(above):  # what is over an element comes before it in page order
+            shown[i] = shown[i] and (over < 0 or shown[over])
+            seen[i] = seen[i] or (1 if over < 0 else seen[over])
+        return np.asarray(shown, np.bool_) & (np.asarray(seen, np.int8) > 0)
 
     @cached_property
     def visible(self) -> npt.NDArray[np.bool_]:

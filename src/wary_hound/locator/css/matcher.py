@@ -144,7 +144,7 @@ class Matcher:
                 if name == "has":
                     return self.union([self.having(s) for s in selectors])
                 found = self.union([self.complex(s) for s in selectors])
-                return found if name == "is" else np.setdiff1d(self.all, found, assume_unique=True)
+                return np.setdiff1d(self.all, found, assume_unique=True) if name == "not" else found
             case Pseudo(name, _) if name in _PLACED:
                 return self.all[_PLACED[name](index, self.all)]
             case Pseudo():

@@ -252,7 +252,7 @@ class _Reader:
                 raise self.fail("no :has() within :has()")
             inner = self.inside(content, end, name == "has")
             if name in FORGIVING:
-                return Matches("is", inner.forgiving())
+                return Matches("where" if name == "where" else "is", inner.forgiving())
             return Matches(name, inner.selector_list(relative=name == "has"))
         if name in NTH:
             return self.nth(name, content, end)
