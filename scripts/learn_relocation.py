@@ -69,7 +69,7 @@ VOTED = [EVIDENCE.index("votes"), EVIDENCE.index("vote share")]
 NOTHING = -99.0
 """The logit of no chance."""
 ROUGH = {
-    "tag": 1, "role": 1, "id": 2, "name-attribute": 2, "href": 1.5, "text": 2, "text-equal": 1, "name": 1, "label": 1,
+    "tag": 1, "role": 1, "id": 2, "name-attribute": 2, "href": 1.5, "text": 2, "text-equal": 1, "name": 1, "terms": 1, "label": 1,
     "classes": 1, "trail": 1, "before": 0.5, "after": 0.5, "heading": 0.5, "row": 1, "place": 1, "icon": 1, "rarity": 2,
     "shape": 0.5, "tree": 0.5, "parent": 1, "ancestors": 2, "nearest-ancestor": 1, "inside": 2, "previous": 1, "next": 1,
     "row-aligned": 1, "group-aligned": 0.5,

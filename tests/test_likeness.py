@@ -16,6 +16,7 @@ import pytest
 from conftest import read
 from wary_hound import Page, fingerprint, relocate, relocate_all
 from wary_hound.demo.tour import demo_folder
+from wary_hound.healing import relocation
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
@@ -25,6 +26,7 @@ from wary_hound.healing.judge import gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness, sole
 from wary_hound.healing.said import lasting_classes
 from wary_hound.healing.sheet import Memory, Sheet
+from wary_hound.healing.witnesses import votes, witnesses
 from wary_hound.measuring.history import read_histories
 
 OLD = """<main><h2>Nights</h2><form id=f><label for=n>Name</label><input id=n name=visitor type=text value=Ada class='big is-open'
@@ -180,6 +182,36 @@ def test_what_leads_to_the_same_leads_to_the_same() -> None:
     assert not sole(pages, one, np.asarray([new.find("css{a}#3").index])).any()
     new = Page.parse(moved.replace("/x'", "//x.example/docs/'"))
     assert not sole(Likeness(Sheet.of(old), Sheet.of(new)), one, np.asarray([new.find("css{a}#1").index])).any()
+
+
+def test_what_is_said_in_another_form_is_said_by_the_same_words() -> None:
+    icons = "".join(f'<button class="tool"><i class="sky sky-{word}"></i></button>' for word in ("hold", "ask", "drop"))
+    names = "".join(f'<button class="tool-item sky" title="{word} it"></button>' for word in ("Hold", "Ask", "Drop"))
+    marks = "".join(f'<a class="tool-item" data-does="{word}-night"></a>' for word in ("hold", "ask", "drop"))
+    for new, which in ((names, "css{[title^=Hold]}"), (marks, "css{[data-does^=hold]}")):
+        for way in (compared, remembered):
+            assert way(new, which, icons, "css{button:first-child}")["terms"] > 0.8
+            assert way(new, which, icons, "css{button:last-child}")["terms"] < 0.2
+    assert math.isnan(compared("<b></b>", "css{b}", "<b></b>", "css{b}")["terms"])
+
+
+def test_its_own_page_is_asked_for_witnesses_of_what_is_not_surely_found(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[Sequence[Any]] = []
+
+    def heard(ways: Sequence[Any], page: Page) -> tuple[int, ...]:
+        asked.append(ways)
+        return votes(ways, page)
+
+    monkeypatch.setattr(relocation, "votes", heard)
+    page, other = Page.parse(OLD), Page.parse(OLD.replace("<button>Send", "<p><a id=go>Apply").replace("</button>", "</a></p>"))
+    button = page.find("css{button}")
+    relocate(button, Page.parse(OLD))
+    assert not any(asked)
+    relocate(button, other)
+    assert [str(way) for way in witnesses(button)] == [str(way) for way in next(ways for ways in asked if ways)]
+    asked.clear()
+    relocate(button, other, ways=["css{#go}"])
+    assert [list(ways) for ways in asked] == [["css{#go}"]]
 
 
 def test_another_tag_or_role_is_told() -> None:

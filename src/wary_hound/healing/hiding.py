@@ -47,7 +47,7 @@ def without_sure(aligning: Aligning, same: Mapping[int, int], seed: str) -> Iter
         if not any(g in SURE_FACTS[:SUREST] for g in chosen):
             continue
         there.append(number)
-        hidden = [f for g in chosen for f in g]
+        hidden = ["terms", *(f for g in chosen for f in g)]  # what is hidden is among its words
         columns = [FEATURES.index(f) for f in hidden]
         row[columns] = np.where(np.isnan(row[columns]), np.nan, dice.choice(LEFT))
         unseen = {*hidden, "words"} if "text" in hidden else hidden

@@ -9,12 +9,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Collection
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 from rapidfuzz import fuzz, process
 
 from wary_hound.healing.sheet import Columns, Memory, Sheet
+from wary_hound.healing.terms import Terms
 from wary_hound.page import Page
 
 Floats = npt.NDArray[np.float32]
@@ -22,7 +24,7 @@ Ints = npt.NDArray[np.int64]
 
 OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
-    "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "own-text",
+    "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "terms", "own-text",
     "label", "before", "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place",
     "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
 )  # fmt: skip
@@ -54,6 +56,11 @@ class Likeness:
             ]
             joined = self._joined[column] = (numbers[0], numbers[1], list(values))
         return joined
+
+    @cached_property
+    def terms(self) -> Terms:
+        """The words of both pages, weighed."""
+        return Terms(self.a.column("terms"), self.b.column("terms"))
 
     def if_remembered(self, column: str, a: Ints, b: Ints) -> Floats:
         """Similarity; what an older memory does not hold is unknown."""
@@ -267,6 +274,7 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "name": lambda p, a, b: p.alike("name", a, b),
     "name-equal": lambda p, a, b: p.equal("name", a, b),
     "within": _within,
+    "terms": lambda p, a, b: p.alike("terms", a, b, p.terms.alike),
     "own-text": lambda p, a, b: p.if_remembered("own-text", a, b),
     "label": lambda p, a, b: p.alike("label", a, b),
     "before": lambda p, a, b: p.alike("before", a, b),

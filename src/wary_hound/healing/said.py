@@ -79,8 +79,11 @@ def icon_of(page: Page, index: int) -> str:
     named = attributes.get("icon") or (attributes.get("name", "") if "icon" in tag else "")
     if named:
         return named[:LONGEST]
-    if tag in ("i", "span", "em"):
-        return " ".join(c for c in tokens(attributes.get("class", "")) if _ICON_FONT.match(c))[:LONGEST]
+    if tag in ("i", "span", "em", "svg"):
+        classes = tokens(attributes.get("class", ""))
+        drawn = tag == "svg" or (page.end[index] == index + 1 and not page.semantics.own_text[index])
+        font = [c for c in classes if _ICON_FONT.match(c)]
+        return " ".join(font or [c for c in classes if drawn and look_of_class(c) == "named"])[:LONGEST]
     return ""
 
 

@@ -25,6 +25,7 @@ from wary_hound.healing.said import (
     listed,
     plainly,
 )
+from wary_hound.healing.terms import terms
 from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
@@ -207,6 +208,12 @@ def _icons(page: Page) -> list[str]:
     own = [icon_of(page, i) for i in range(len(page))]
     ends = page.end.tolist()
     return [" ".join(filter(None, own[i : ends[i]]))[:LONGEST] if ends[i] - i <= 12 else "" for i in range(len(page))]
+
+
+def _terms(page: Page) -> list[str]:
+    """The words by which each element goes."""
+    icons, texts = Sheet.of(page).column("icon"), page.semantics.text
+    return [terms(page.attributes_of(i), icons[i], page.semantics.name(i), texts[i]) for i in range(len(page))]
 
 
 def _shapes(page: Page) -> list[str]:
@@ -400,6 +407,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "identity": _identities,
     "column": _heads,
     "apart": _apart,
+    "terms": _terms,
     "own-text": lambda page: [text[:LONGEST] for text in page.semantics.own_text],
     "name": lambda page: [page.semantics.name(i)[:LONGEST] for i in range(len(page))],
     "label": lambda page: [page.semantics.label(i)[:LONGEST] for i in range(len(page))],
@@ -442,6 +450,7 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "words": lambda f: if_figure(f.text, False),
     "sole": _said_alone,
     "number": lambda f: if_figure(f.text, True),
+    "terms": lambda f: terms(f.attributes, f.icon, f.name, f.text),
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
     "label": lambda f: f.label,
