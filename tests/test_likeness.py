@@ -309,6 +309,7 @@ def test_hidden_facts_are_those_of_the_right_one_alone() -> None:
                 assert (now <= was + 1e-6)[~np.isnan(was)].all()
                 assert (was - now > 0.5).any()
                 assert not one.sole.any()
+                assert now[FEATURES.index("terms")] <= 0.4  # the words of what is hidden are among them
                 heard += 1
     assert heard > 20
     assert np.array_equal(before, aligning.table, equal_nan=True)  # the alignment itself is left as it was
