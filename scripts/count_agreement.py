@@ -19,17 +19,14 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
 from test_accessibility import compared
 from test_judges import judge
+from test_styling import taken_otherwise
 from wary_hound import Browser, Page
-from wary_hound.page.serialize import to_html
 
 
 def shown(seen: Page) -> tuple[int, list[tuple[str, str, str]]]:
-    """How many elements a captured page has; those of which its markup and style sheets say otherwise than the browser."""
-    bare = Page.parse(to_html(seen)).semantics.rendered.tolist()
-    true = seen.semantics.rendered.tolist()
-    return len(seen), [
-        (e.tag, str(e.attributes), "shown" if true[e.index] else "hidden") for e in seen if bare[e.index] != true[e.index]
-    ]
+    """How many elements a captured page has; which are taken otherwise than the browser shows them, and how that is."""
+    rendered = seen.semantics.rendered
+    return len(seen), [(e.tag, str(e.attributes), "shown" if rendered[e.index] else "hidden") for e in taken_otherwise(seen)]
 
 
 def main() -> None:

@@ -449,7 +449,7 @@ def report(case: str, judged: Sequence[Judged], said: Floats, true: Floats, sole
     print(f"    calibration error {error / int(plain.sum()):.4f}", flush=True)
 
 
-def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Sequence[Votes], hidden: bool) -> Judge:
+def learn(tasks: Sequence[Task], case: str, folds: int | None, pool: Executor, cast: Sequence[Votes], hidden: bool) -> Judge:
     """The judge of a case, from all tasks; prints how those learnt without a fold do on it."""
     count = len(tasks)
     start = rough()
@@ -466,7 +466,7 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
         return [h for learnt in told for h in learnt]
 
     judged: list[Judged] = []
-    folds = min(folds, len(applications))
+    folds = min(folds or len(applications), len(applications))
     for fold in range(folds):
         held = applications[fold::folds]
         first, later = weights(held)
@@ -484,7 +484,7 @@ def learn(tasks: Sequence[Task], case: str, folds: int, pool: Executor, cast: Se
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("folder", type=Path)
-    parser.add_argument("--folds", type=int, default=99, help="how many; one an application unless told otherwise")
+    parser.add_argument("--folds", type=int, help="one an application unless told otherwise")
     parser.add_argument("--case", choices=CASES, action="append")
     parser.add_argument("--hidden", action="store_true")
     parser.add_argument("--foreign", action="store_true")

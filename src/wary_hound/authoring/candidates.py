@@ -16,6 +16,7 @@ from wary_hound.authoring.predicates import (
     content_of,
     head_of,
     icon_predicates,
+    named_classes,
     parts_of,
     place_predicate,
     read_of,
@@ -36,7 +37,6 @@ from wary_hound.locator.xpath.values import Path, Step
 from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
-from wary_hound.robustness.looks import look_of_class
 
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
@@ -278,13 +278,13 @@ def _varied(finders: Iterable[Finder]) -> list[Finder]:
     return kept
 
 
-def _called(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
+def _sayings(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
     """Ways to say an element in CSS, for want of any that tells: its icon, its attributes, its classes, its tag."""
     attributes, tag = page.attributes_of(index), Type(page.tags[index])
     said: list[Simple] = [
         *icon_predicates(page, index),
         *itertools.islice(attribute_predicates(attributes, page.tags[index], read_of(page, index)), 2),
-        *itertools.islice((one for one in class_predicates(attributes) if look_of_class(one.value) == "named"), 2),
+        *itertools.islice(named_classes(attributes), 2),
     ]
     if not said:
         yield place_predicate(page, index) or (tag,)
@@ -299,7 +299,7 @@ def _paths(page: Page, index: int, said: Mapping[str, int]) -> Iterator[tuple[Ho
     yield _one(paths.absolute_xpath(page, index), "path")
     if said["css"] < FEW:
         yield _one(paths.relative_css(page, index), "path")
-        yield from (_one(finder, "path") for finder in paths.among_alike(page, index, _called(page, index)))
+        yield from (_one(finder, "path") for finder in paths.among_alike(page, index, _sayings(page, index)))
     yield _one(paths.absolute_css(page, index), "path")
     scope = (int(page.tree[index]), -1)
     base = css(selector(Type(page.tags[index])))

@@ -5,17 +5,16 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterable, Iterator
 
+from wary_hound.authoring.predicates import named_classes
 from wary_hound.locator.css.building import joined, selector
-from wary_hound.locator.css.values import Class, Id, Nth, Selectors, Simple, Type
+from wary_hound.locator.css.values import Id, Nth, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
 from wary_hound.locator.values import Finder
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Binary, Call, Literal, Path, Step
 from wary_hound.page import Page
-from wary_hound.page.index import tokens
 from wary_hound.page.trees import HTML
-from wary_hound.robustness.looks import look_of_class
 
 MOST_ALIKE = 50
 """Of more alike none is told by its place."""
@@ -88,8 +87,7 @@ def among_alike(page: Page, index: int, own: Iterable[tuple[Simple, ...]]) -> It
 
 def _called(page: Page, at: int) -> tuple[Simple, ...]:
     """The tag of an element, and the first class that a person gave it."""
-    named = (one for one in tokens(page.attribute(at, "class") or "") if look_of_class(one) == "named")
-    return (Type(page.tags[at]), *(Class(one) for one in itertools.islice(named, 1)))
+    return (Type(page.tags[at]), *itertools.islice(named_classes(page.attributes_of(at)), 1))
 
 
 def copied_path(page: Page, index: int) -> Finder:

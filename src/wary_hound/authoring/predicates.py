@@ -78,6 +78,11 @@ def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
         yield Class(token)
 
 
+def named_classes(attributes: Mapping[str, str]) -> Iterator[Class]:
+    """Those of them that a person gave a name to."""
+    return (one for one in class_predicates(attributes) if look_of_class(one.value) == "named")
+
+
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
     """`:has(.icon-save)`: a control by its icon, by what a person called that."""
     if page.semantics.roles[index] not in NAME_FROM_CONTENT:
@@ -86,7 +91,7 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         if page.tree[at] != page.tree[index]:
             continue
         attributes = page.attributes_of(at)
-        marks: list[Simple] = [one for one in class_predicates(attributes) if look_of_class(one.value) == "named"]
+        marks: list[Simple] = [*named_classes(attributes)]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
         yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
 

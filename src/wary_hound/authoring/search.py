@@ -261,18 +261,17 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
 
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
+    scope = (int(page.tree[index]), -1)
     for at in itertools.islice(page.ancestors(index), 12):
         for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
-            if finder.strategy == "css":
-                yield from _ancestor(page, index, at, finder.query.tree[0].compounds[0].simples)
-
-
-def _ancestor(page: Page, index: int, at: int, simples: tuple[Simple, ...]) -> Iterator[Predicate]:
-    finder = css(selector(*simples))
-    found = find_in(page, finder, (int(page.tree[index]), -1))
-    if len(found) <= 50:
-        facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
-        yield Predicate(_ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
+            if finder.strategy != "css":
+                continue
+            found = find_in(page, finder, scope)
+            if len(found) > 50:
+                continue
+            facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
+            simples = finder.query.tree[0].compounds[0].simples
+            yield Predicate(_ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
 
 
 def _around(page: Page, index: int) -> Iterator[Predicate]:

@@ -7,7 +7,7 @@ same is asked with what is remembered alone.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -121,14 +121,13 @@ class Pursuit:
         open_ = self._open(self.numbers)
         if open_:
             self.aligning = self.aligning.looking_everywhere(np.unique(open_))
-        if old is not None:
-            for number in self._open(k for k in open_ if not self.votes.get(k)):
-                self.votes[number] = votes(Known.of(old).of_element(number), new_page)
+            if old is not None:
+                for number in self._open([k for k in open_ if not self.votes.get(k)]):
+                    self.votes[number] = votes(Known.of(old).of_element(number), new_page)
 
-    def _open(self, numbers: Iterable[int]) -> list[int]:
+    def _open(self, numbers: Sequence[int]) -> list[int]:
         """Those whose new element is not settled."""
-        judged = self._judged(list(numbers))
-        return [number for number, found in judged.items() if not len(found.chance) or found.chance.max() < SETTLED]
+        return [number for number, found in self._judged(numbers).items() if not len(found.chance) or found.chance.max() < SETTLED]
 
     @cached_property
     def _all(self) -> tuple[dict[int, _Candidates], dict[int, int]]:

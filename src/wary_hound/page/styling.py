@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 Selecting = Callable[["Page", str, int], "tuple[Sequence[int], Specificity]"]
 """The elements of a tree (by number) that a selector matches, and its specificity; nothing for what is no selector."""
 Specificity = tuple[int, int, int]
+NOTHING: tuple[Sequence[int], Specificity] = ((), (0, 0, 0))
 MOST_SELECTORS = 20_000
 """Of more, the rest is not read."""
 WIDTH = 1280
@@ -53,12 +54,12 @@ class _Rule:
 def styled(page: Page) -> tuple[npt.NDArray[np.int8], npt.NDArray[np.int8]]:
     """For each element what the sheets and its own style say of `display` and of `visibility`: -1 that it is hidden, 1 that it is
     shown, 0 nothing."""
-    best: tuple[dict[int, _Said], dict[int, _Said]] = ({}, {})
+    best: dict[str, dict[int, _Said]] = {name: {} for name in PROPERTIES}
 
     def say(index: int, name: str, value: str, key: _Key) -> None:
-        one = best[PROPERTIES.index(name)]
-        if index not in one or key >= one[index][0]:
-            one[index] = (key, value)
+        said = best[name]
+        if index not in said or key >= said[index][0]:
+            said[index] = (key, value)
 
     order = 0
     read: dict[str, list[_Rule]] = {}  # components of a kind bring the same sheet each
@@ -83,7 +84,7 @@ def styled(page: Page) -> tuple[npt.NDArray[np.int8], npt.NDArray[np.int8]]:
         if any(name in style.lower() for name in PROPERTIES):
             for name, value, important in _sets(tinycss2.parse_blocks_contents(style)):
                 say(index, name, value, (2 if important else 1, True, True, (0, 0, 0), 0))
-    return _as_array(page, best[0], "none"), _as_array(page, best[1], "hidden", "collapse")
+    return _as_array(page, best["display"], "none"), _as_array(page, best["visibility"], "hidden", "collapse")
 
 
 _Key = tuple[int, bool, bool, Specificity, int]
@@ -103,13 +104,12 @@ def _found(page: Page, rule: _Rule, tree: int) -> tuple[bool, tuple[Sequence[int
     selecting = _selecting[0]
     if rule.host is None:
         return True, selecting(page, rule.selector, tree)
-    where = next((t for t in page.trees if t.number == tree), None)
-    nothing: tuple[Sequence[int], Specificity] = ((), (0, 0, 0))
-    if where is None or where.kind != SHADOW:
-        return False, nothing
+    where = page.trees[tree]
+    if where.kind != SHADOW:
+        return False, NOTHING
     own, asked = selecting(page, rule.host, where.parent) if rule.host else ([where.host], (0, 0, 0))
     if where.host not in own:
-        return False, nothing
+        return False, NOTHING
     inside, more = selecting(page, rule.selector, tree) if rule.selector else ([where.host], (0, 0, 0))
     return bool(rule.selector), (inside, (asked[0] + more[0], asked[1] + more[1] + 1, asked[2] + more[2]))
 

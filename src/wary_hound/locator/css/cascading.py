@@ -9,9 +9,7 @@ from wary_hound.locator.css.matcher import match
 from wary_hound.locator.css.parser import parse
 from wary_hound.locator.css.values import Attribute, Class, Complex, Id, Matches, Nth, Pseudo, Simple, Type
 from wary_hound.page import Page
-from wary_hound.page.styling import Specificity, select_by
-
-NOTHING: tuple[Sequence[int], Specificity] = ((), (0, 0, 0))
+from wary_hound.page.styling import NOTHING, Specificity, select_by
 
 
 def selected(page: Page, text: str, tree: int) -> tuple[Sequence[int], Specificity]:
