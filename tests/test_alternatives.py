@@ -165,6 +165,21 @@ def test_ways_may_say_the_same_of_the_element_where_they_stand_in_different_thin
     assert str(alone).count("Send") == 1
 
 
+@pytest.mark.parametrize(
+    ("markup", "second"),
+    [
+        ("<button aria-label=Hold></button>", ""),  # its name is what the attribute says
+        ("<button aria-label=Hold title='Hold it'></button>", "title"),
+        ("<button aria-label=Hold>Keep</button>", "Keep"),
+    ],
+)
+def test_the_attribute_that_gives_a_name_and_the_name_are_one_way(markup: str, second: str) -> None:
+    page = Page.parse(f"<main>{markup}<button aria-label=Ask></button></main>")
+    ways = rank(page.find("css{button}#1"))[0].locator.alternatives
+    assert sum("Hold" in str(way) and "title" not in str(way) for way in ways) == 1
+    assert second in str(ways[-1])
+
+
 def test_a_field_s_label_and_its_name_are_one_way() -> None:
     field = "<p><label>{} <input type=number></label></p>"
     page = Page.parse(f"<main>{field.format('Weight')}{field.format('Height')}</main>")

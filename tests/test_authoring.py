@@ -22,7 +22,7 @@ from wary_hound.authoring.predicates import attribute_predicates, class_predicat
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import ALIKE, best_of_each
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.taste import is_weak
+from wary_hound.authoring.taste import distaste, is_weak
 from wary_hound.healing.known import tried_on
 from wary_hound.locator import css, xpath
 from wary_hound.locator.css.printing import css_identifier, css_string, css_text, simple_text
@@ -159,7 +159,7 @@ def test_a_language_that_may_not_use_a_value_still_says_the_row() -> None:
         ({"onclick": "x()"}, []),
         ({"value": "x" * 200}, []),
         ({"id": "row-4711"}, ['[id^="row-"]']),
-        ({"href": "/nights/vega?x=1"}, ['[href="/nights/vega?x=1"]', '[href*="vega"]']),
+        ({"href": "/nights/vega?x=1"}, ['[href="/nights/vega?x=1"]', '[href*="vega"]', '[href^="/nights/vega"]']),
         ({"title": 'say "hi"'}, ['[title="say \\"hi\\""]']),
         ({"title": "Bold (Ctrl+B)"}, ['[title="Bold (Ctrl+B)"]', '[title^="Bold"]']),
         ({"placeholder": "Search…"}, ['[placeholder="Search…"]', '[placeholder^="Search"]']),
@@ -367,6 +367,14 @@ def test_what_only_a_class_or_a_drawing_tells_is_said_in_xpath_too() -> None:
         ("<p>Night 89</p>", "text{Night 89}", False),
         ("<p>May 2031</p>", "text{May 2031}", True),
         ("<p>March of the stars</p>", "text{March of the stars}", False),
+        ("<span>June</span>", "text{June}", True),
+        ("<div id=user-tools>Seen as <b>Tycho</b></div>", "text{Tycho}", True),
+        ("<div id=user-tools><a href=/out><b>Leave</b></a></div>", "text{Leave}", False),
+        ("<div id=user-stories><b>Tycho</b></div>", "text{Tycho}", False),
+        ("<p id=ed><sky-tab active>x</sky-tab></p>", "css{#ed [active]}", True),
+        ("<p id=ed><sky-tab star>x</sky-tab></p>", "css{#ed [star]}", False),
+        ("<iframe id=map srcdoc='<em>x</em>'></iframe>", "frame css{#map} -> css{em}", True),
+        ("<iframe id=map srcdoc='<p id=sky><em>x</em></p>'></iframe>", "frame css{#map} -> css{#sky em}", False),
         ("<button title='Seen: Nov 23, 2031, 6:54'>x</button>", 'css{[title="Seen: Nov 23, 2031, 6:54"]}', True),
         ("<button title='Seen by Nova'>x</button>", 'css{[title="Seen by Nova"]}', False),
     ],
@@ -481,6 +489,49 @@ def test_what_an_engineer_would_rather_read_in_css(page: str, element: str, firs
     parsed = Page.parse(f"<!doctype html><body>{page}")
     ranked = rank(parsed.find(element), Question(rules=Rules(only=("css",)), ways=1))
     assert str(ranked[0]) == first
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "only", "first"),
+    [
+        # what says of what kind it is, where it stands
+        ("<header id=top><strong>Tycho</strong></header>", "css{strong}", "css", "css{#top strong}"),
+        ("<div id=top class=bar><p class='btn hold'>x</p><p>y</p></div>", "css{.hold}", "css", "css{#top .hold}"),
+        # words that stand together in one element, whole
+        (
+            "<button><b>/nights/hold</b> Hold the dome of the moon 4 times</button><button><b>/x</b></button>",
+            "css{button}#1",
+            "text",
+            "text{~Hold the dome}",
+        ),
+    ],
+)
+def test_what_an_engineer_would_write(page: str, element: str, only: str, first: str) -> None:
+    parsed = Page.parse(f"<!doctype html><body>{page}")
+    ranked = rank(parsed.find(element), Question(rules=Rules(only=(only,)), ways=1))
+    assert str(ranked[0]) == first
+    assert not ranked[0].weak
+
+
+def test_what_says_only_what_it_holds_is_liked_less_than_what_says_itself() -> None:
+    page = Page.parse("<div id=sky><div class=row-head><i id=vega></i></div></div>")
+    index = page.find("css{.row-head}").index
+
+    def weight(text: str) -> float:
+        return distaste(dependencies(page, parse(text), index), parse(text), index)
+
+    assert weight("css{#sky :has(#vega)}") > weight("css{#sky .row-head}")
+
+
+def test_what_nobody_sees_is_no_part_of_a_locator() -> None:
+    page = Page.parse("<button aria-label='hold\u200b now'>hold\u200b now</button><button title='نیم\u200cفاصله'></button>")
+    assert not any("\u200b" in str(c) for c in rank(page[page.find("css{button}#1").index]))
+    assert "\u200c" in str(rank(page.find("css{button}#2"))[0])  # which joins letters
+
+
+def test_a_host_is_named_by_its_tag_in_xpath() -> None:
+    page = Page.parse("<sky-board><template shadowrootmode=open><p id=x>Hold</p></template></sky-board><p></p>")
+    assert "shadow xpath{//sky-board} -> " in str(rank(page.find("anywhere css{#x}"), Question(rules=Rules(only=("xpath",))))[0])
 
 
 def test_what_a_framework_writes_for_itself_is_no_locator() -> None:

@@ -24,6 +24,7 @@ from wary_hound.healing.forest import Forest
 from wary_hound.healing.hiding import without_sure
 from wary_hound.healing.judge import gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness, sole
+from wary_hound.healing.pairing import by_facts
 from wary_hound.healing.said import lasting_classes
 from wary_hound.healing.sheet import Memory, Sheet
 from wary_hound.healing.witnesses import votes, witnesses
@@ -163,6 +164,53 @@ def test_the_only_one_called_so_is_believed_where_the_trees_are_not_sure(twin: s
     assert (everywhere[plain <= 0.1] < 0.1).all(), "what the trees call gone stays gone"
     why = relocate(old[number], new).reasons
     assert (why[0] == 'nothing else on either page is called "Cancel"') == (twin == "")
+
+
+def test_what_was_one_in_the_other_may_be_one_now() -> None:
+    tool = '<div role=menuitem class=mx-tool><button role=presentation><i class="mx-{0}"></i>{1}</button></div>'
+    old = Page.parse("".join(tool.format(*one) for one in (("hold", "Hold"), ("ask", "Ask"), ("drop", "Drop"))))
+    bar = "<header><h1>Observatory</h1></header><nav>{}</nav>"
+    one = "".join(f"<button type=button class=ui-tool aria-pressed=false>{word}</button>" for word in ("Ask", "Hold", "Drop"))
+    new = Page.parse(bar.format(one))
+    asked = [old.find("css{.mx-tool}#1"), old.find("css{button}#1"), old.find("css{button}#3")]
+    there = [new.find(f"text{{{word}}}").index for word in ("Hold", "Hold", "Drop")]
+    pages = Likeness(Sheet.of(old), Sheet.of(new))
+    assert sole(pages, np.asarray([e.index for e in asked]), np.asarray(there)).all()
+    verdicts = relocate_all(asked, new)
+    assert [v.element.index if v.element else None for v in verdicts] == there
+    assert all(v.outcome == "moved" for v in verdicts)
+    nested = Page.parse(bar.format(one.replace("<button", "<div role=menuitem><button").replace("</button>", "</button></div>")))
+    there = [nested.find(f"css{{button}}#{k}").index for k in (2, 3)]
+    assert not sole(Likeness(Sheet.of(old), Sheet.of(nested)), np.asarray([e.index for e in asked[1:]]), np.asarray(there)).any()
+
+
+def test_what_holds_nothing_else_lends_its_words() -> None:
+    button = "<button><svg></svg></button>"
+    old = f"<sky-tool-hold><span>{button}</span></sky-tool-hold><sky-tool-ask>{button}</sky-tool-ask>"
+    new = "<p><button aria-label='Hold it'><svg></svg></button><button aria-label='Ask it'><svg></svg></button></p>"
+    same, other = (compared(new, f"css{{button:nth-of-type({k})}}", old, "css{sky-tool-hold button}")["terms"] for k in (1, 2))
+    assert same > 0.2
+    assert other == 0
+    more = old.replace("<span>", "<span>Night")
+    assert compared(new, "css{button:nth-of-type(1)}", more, "css{sky-tool-hold button}")["terms"] == 0
+    pair = old.replace("<span>", "<span><input>")
+    assert compared(new, "css{button:nth-of-type(1)}", pair, "css{sky-tool-hold button}")["terms"] == 0
+
+
+def test_a_control_that_has_come_into_it_is_seen() -> None:
+    for new, same in (("<h2><button>Nights</button></h2>", 0.0), ("<h2><b>Nights</b></h2>", 1.0)):
+        assert compared(new, "css{h2}", "<h2>Nights</h2>", "css{h2}")["holds"] == same
+    assert math.isnan(remembered("<h2>Nights</h2>", "css{h2}", "<h2>Nights</h2>", "css{h2}")["holds"])
+
+
+def test_few_that_go_by_the_same_word_are_compared() -> None:
+    marks = "".join(f'<i class="tool tool-{word}"></i>' for word in ("hold", "ask", "drop"))
+    later = "".join(f"<main><div><p><em data-does={word}></em></p></div></main>" for word in ("drop", "hold", "ask"))
+    old, new = Page.parse(marks), Page.parse(later)
+    a, b = by_facts(Likeness(Sheet.of(old), Sheet.of(new)))
+    pairs = set(zip(a.tolist(), b.tolist(), strict=True))
+    for word in ("hold", "ask", "drop"):
+        assert (old.find(f"css{{.tool-{word}}}").index, new.find(f"css{{[data-does={word}]}}").index) in pairs
 
 
 MENU = """<main><button aria-label=Bold><span><svg></svg></span></button><button aria-label=Italic><span><svg></svg></span></button>

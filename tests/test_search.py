@@ -183,7 +183,7 @@ SKY = """<main><header><p>Ada Marsh keeps this</p></header>
         ("css{.hour + span}", '//*[contains(concat(" ", normalize-space(@class), " "), " hour ")]/following-sibling::span[1]'),
         ("css{b + button}", '//b[normalize-space()="waiting"]/following::button[1]'),
         ("css{[role=menuitem]}", '//*[@role="menuitem"][contains(., "Superscript")]'),
-        ("css{.note}", '//p[contains(., "nights were booked by")]'),
+        ("css{.note}", '//p[contains(., "nights were booked")]'),
         ("css{label:first-of-type input}", '//label[normalize-space()="Visitor name"]//input'),
         ("text{(103,)}", '//td[normalize-space()="args"]/following-sibling::td'),
         ("css{dd:first-of-type}", '//dt[normalize-space()="Stars"]/following-sibling::dd[1]'),

@@ -42,6 +42,17 @@ def test_what_differs_from_row_to_row_is_data(element: str, datum: bool) -> None
     assert Tabular.of(page).is_datum(index) is datum
 
 
+def test_a_column_that_repeats_itself_is_data_wherever_it_stands() -> None:
+    rows = "".join(
+        f"<tr><td>{star}<td>{state}<td>{hold}<td>held</tr>"
+        for star, state, hold in (("Vega", "free", "h-k"), ("Mira", "taken", "h-m"), ("Vega", "free", "h-n"))
+    )
+    page = Page.parse(f"<table><tr><th>Star<th>State<th>Hold<th>Was</tr>{rows}</table>")
+    tabular = Tabular.of(page)
+    said = {text: tabular.is_datum(page.find(f"text{{{text}}}").index) for text in ("Mira", "taken", "h-m")}
+    assert said == {"Mira": True, "taken": True, "h-m": False}
+
+
 def test_a_link_in_a_cell_is_said_by_its_row_and_column() -> None:
     page = Page.parse(nights())
     link = page.find("text{South dome}")

@@ -182,7 +182,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         if content_of(page, index):
             yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.reads(shown)))), "text"
     for part in stems(shown):
-        yield text(part, part=True), "text"
+        if part in semantics.own_text[index]:  # of what several say together another element may be the innermost tomorrow
+            yield text(part, part=True), "text"
     for part in parts_of(page, index) if not page.namespace[index] else ():
         yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.contains(part)))), "text"
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
@@ -200,6 +201,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     if own_role and semantics.exposed[index]:
         yield role(own_role), "role"
     yield css(selector(tag)), "tag"
+    if "-" in tag.name:
+        yield xpath(x.anywhere(x.child(xpath_tag(page, index)))), "tag"
 
 
 def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
@@ -213,7 +216,9 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
 
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
-    own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index)]
+    own = [
+        finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index, 1 if kind in _OF_A_KIND else 2)
+    ]
     short = _varied(own)
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
@@ -261,9 +266,13 @@ def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]])
         yield _one(replace(css(selector(Type(page.tags[index]))), relations=(row, column)), "relative")
 
 
-def _reaches(page: Page, finder: Finder, scope: Scope, index: int) -> bool:
+_OF_A_KIND = frozenset({"tag", "class"})
+"""What says of what kind an element is, and is better said with where it is, even where there is one today."""
+
+
+def _reaches(page: Page, finder: Finder, scope: Scope, index: int, least: int) -> bool:
     found = find_in(page, finder, scope)
-    return len(found) > 1 and index in found
+    return len(found) >= least and index in found
 
 
 def _varied(finders: Iterable[Finder]) -> list[Finder]:

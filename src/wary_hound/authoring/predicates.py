@@ -32,12 +32,16 @@ _ORDER = {
 }
 _HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
 _LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
-_WORDS = re.compile(r"[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*")
+_WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?![^\s.,:;!?)\"'”“»…])")
+"""Words one behind the other, whole: of `/tolls/quote Quote the toll` nothing begins in the address."""
+_QUERY = re.compile(r"[?#]")
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s)")
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`."""
 SHORTEST_HEAD = 3
 SHORTEST_PART = 3
 """So many characters a text must have to be found within another."""
+SHORTEST_WORD = 4
+"""Nobody ends a part of a text with a shorter one: *Quote the toll of*."""
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
@@ -68,8 +72,17 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
             if 3 <= len(end) < len(value):
                 yield Attribute("href", "*=", end)
+            if path := _path_of(value):
+                yield Attribute("href", "^=", path)
         if name in _HINTED and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
+
+
+def _path_of(address: str) -> str:
+    """An address up to its query, which another state of the page adds or changes. Empty where it has none and ends within a name,
+    with which others may begin, too: `/night/1`."""
+    path = _QUERY.split(address, maxsplit=1)[0]
+    return path if len(path) > 1 and (path != address or path.endswith("/")) else ""
 
 
 def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
@@ -203,8 +216,10 @@ def stems(shown: str) -> Iterator[str]:
         return
     runs = sorted(_WORDS.findall(shown), key=len, reverse=True)
     for run in runs[:1]:
-        words = run.split(" ")
-        part = " ".join(words[:4])
+        words = run.split(" ")[:4]
+        while len(words) > 1 and len(words[-1]) < SHORTEST_WORD:
+            words.pop()
+        part = " ".join(words)
         if 4 <= len(part) < len(shown):
             yield part
 

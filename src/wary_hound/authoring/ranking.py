@@ -29,6 +29,7 @@ from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.kinds.kind import around
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
+from wary_hound.page.text import fold
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.looks import PASSED_ON
@@ -46,6 +47,8 @@ AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
 _STANDING = frozenset({"row-of", "group-of"})
 _GOING_ON = NEARNESS | {"column-of"}
+_WORDING = ("aria-label", "alt", "title", "placeholder", "value")
+"""Attributes that an element may have its name from, the first that it has."""
 _SAID = ONE_TEXT | {"label"}
 """Of one element the same words: a field's label is its name."""
 LEAST_GAIN = 0.001
@@ -208,7 +211,7 @@ def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, ask
     if asked.ways < 2 or not ranked or ranked[0].weak:
         return []
     own = [c for c in ranked if says_itself(c, element.index, element.page)]
-    several = _saying_different(own if own and own[0] is ranked[0] else [ranked[0], *own], element.index)
+    several = _saying_different(own if own and own[0] is ranked[0] else [ranked[0], *own], element)
     failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in several]
     ways = [several[k].locator for k in covering(failing, asked.ways, LEAST_GAIN)]
     return [Locator.either(*ways[:count]) for count in range(2, len(ways) + 1)]
@@ -228,11 +231,11 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)
 
 
-def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Candidate]:
+def _saying_different(candidates: Sequence[Candidate], element: Element) -> list[Candidate]:
     """Those that tell the element by nothing that one before them tells it by: a second way by the same text is none, nor is one by
     the same row. The same of the element itself may be said where what it stands in is told by something else each time."""
     kept: list[Candidate] = []
-    told: list[tuple[_Told, _Told]] = []
+    told: list[_Told] = []
     for candidate in candidates:
         said = _told_by(candidate, element)
         if not any(_say_the_same(said, other) for other in told):
@@ -241,27 +244,37 @@ def _saying_different(candidates: Sequence[Candidate], element: int) -> list[Can
     return kept
 
 
-def _say_the_same(said: tuple[_Told, _Told], other: tuple[_Told, _Told]) -> bool:
+def _say_the_same(said: _Told, other: _Told) -> bool:
     (own, around), (own_other, around_other) = said, other
     if own and own_other:
         return bool(own & own_other) and not (around and around_other and not around & around_other)
     return not own and not own_other and bool(around & around_other)
 
 
-_Told = frozenset[tuple[str, str]]
+_Told = tuple[frozenset[str], frozenset[tuple[str, str]]]
 
 
-def _told_by(candidate: Candidate, element: int) -> tuple[_Told, _Told]:
+def _told_by(candidate: Candidate, element: Element) -> _Told:
     """What an element is told by: the attributes and words that are its own; and its classes, and what tells what it stands in."""
-    own: set[tuple[str, str]] = set()
+    own: set[str] = set()
     beside: set[tuple[str, str]] = set()
     for fact, _ in candidate.outlook.hazards:
         kind = fact.kind.rstrip("~")
-        if fact.element == element and kind in TELLING and fact.kind not in STEMS:
-            own.add(("text" if kind in _SAID else kind, fact.value.partition("=")[0] if "=" in fact.value else ""))
+        if fact.element == element.index and kind in TELLING and fact.kind not in STEMS:
+            name = fact.value.partition("=")[0] if "=" in fact.value else kind
+            own.update(_said_in(element, kind, fact.value) if kind in _SAID else {name})
         elif kind == "class" or kind in TELLING:
             beside.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
     return frozenset(own), frozenset(beside)
+
+
+def _said_in(element: Element, kind: str, words: str) -> set[str]:
+    """Where an element says some words: in its text, and, where it is called so, in the attribute that gives it the name."""
+    if kind in ONE_TEXT - {"accessible-name"}:
+        return {"text"}
+    giving = {name for name in _WORDING if words in fold(element.attributes.get(name, ""))}
+    giving = set(sorted(giving, key=_WORDING.index)[:1])
+    return giving | {"text"} if words in element.text or not giving else giving
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:

@@ -53,7 +53,7 @@ PLAIN = 2.0
 SENDS = 0.0
 """What `type="submit"` weighs, by which people tell the button of a form: other types say of what kind a field is."""
 ANYTHING = 2.0
-"""What it weighs that nothing is said of the element itself (`.panel *`)."""
+"""What it weighs that nothing is said of the element itself (`.panel *`), or only what it holds (`.panel :has(#vega)`)."""
 _STRUCTURE = frozenset({"inside", "descendant", "child", "sibling", "adjacent"})
 FEW = 5
 """So many characters a text must have to be told apart by, where it is a part of another."""
@@ -75,16 +75,18 @@ ACCIDENTAL = frozenset(
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
+_JOINERS = "\u200c\u200d"
 _SIGNS = frozenset("¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
 
 
 def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
-    """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), leads nowhere (`href="#"`), or is test
-    data: what a text field holds at first."""
+    """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), leads nowhere (`href="#"`), holds
+    letters that nobody sees (zero-width spaces), or is test data: what a text field holds at first."""
     return (
         name in ACCIDENTAL
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
         or value.startswith("[object ")
+        or _has_unseen(value)
         or name.endswith("placement")
         or name.startswith(REFLECTED)
         or look_of_token(name) in ("hashed", "generated")
@@ -93,8 +95,13 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
 
 
 def is_decoration(text: str) -> bool:
-    """Whether a text is, or holds, signs that are there to be seen and not read."""
-    return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in text)
+    """Whether a text is, or holds, signs that are there to be seen and not read, or not even seen."""
+    return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in text) or _has_unseen(text)
+
+
+def _has_unseen(text: str) -> bool:
+    """Whether it holds a letter that is not seen, and that no script needs to join others or to keep them apart."""
+    return not text.isascii() and any(unicodedata.category(letter) == "Cf" for letter in text if letter not in _JOINERS)
 
 
 NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
@@ -134,12 +141,13 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
 
     An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that is
     made up, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they
-    stand. What is only near something must itself say which it is. `numbered`: the element may be known by a number
+    stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is. `numbered`: the element may be known by a number
     (`known_by_number`).
     """
     telling = own = near = False
     facts = list(facts)
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
+    framing = {fact.element for fact in facts if fact.kind == "frame"}
     for fact in facts:
         kind = fact.kind.rstrip("~")
         if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
@@ -154,11 +162,15 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True
         near = near or kind in NEARNESS
-        untold = fact.look in UNTOLD and not name
+        untold = (fact.look in UNTOLD and not name) or fact.element in framing
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
-        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
+        elif (
+            fact.element != element
+            and fact.element not in framing
+            and ((kind == "class" and fact.look == "named") or _is_landmark(fact))
+        ):
             telling = True
     return not (own if near else telling)
 
@@ -196,7 +208,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
-        said = said or (fact.element == element and fact.kind not in _STRUCTURE)
+        said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
         weight += PLACED

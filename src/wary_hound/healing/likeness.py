@@ -26,7 +26,7 @@ OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
     "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "terms", "own-text",
     "label", "before", "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place",
-    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
+    "sibling", "from-end", "box", "size", "shown", "holds", "depth", "shape", "rarity", "order", "order-from-end", "tree",
 )  # fmt: skip
 CONTEXT = (
     "parent", "ancestors", "nearest-ancestor", "inside", "previous", "next", "row-aligned", "group-aligned", "children",
@@ -61,6 +61,13 @@ class Likeness:
     def terms(self) -> Terms:
         """The words of both pages, weighed."""
         return Terms(self.a.column("terms"), self.b.column("terms"))
+
+    @cached_property
+    def called_alone(self) -> tuple[Ints, Ints]:
+        """What the elements of both pages are called, or say, alone, as numbers; 0 where nothing."""
+        old, new = self.a.column("sole-nested"), self.b.column("sole")
+        numbers = {said: k for k, said in enumerate(dict.fromkeys(["", *old, *new]))}
+        return np.asarray([numbers[said] for said in old], np.int64), np.asarray([numbers[said] for said in new], np.int64)
 
     def if_remembered(self, column: str, a: Ints, b: Ints) -> Floats:
         """Similarity; what an older memory does not hold is unknown."""
@@ -219,12 +226,11 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
 
 
 def sole(pages: Likeness, a: Ints, b: Ints) -> npt.NDArray[np.bool_]:
-    """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page."""
-    alone = np.zeros(len(a), np.bool_)
-    for column in ("sole", "leads"):
-        x, y, _ = pages.joined(column)
-        alone |= (x[a] == y[b]) & (x[a] != 0)
-    return alone
+    """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page. What is one in the
+    other on the old page, and called the same, has both become what alone is called so on the new one."""
+    x, y, _ = pages.joined("leads")
+    was, now = pages.called_alone
+    return np.asarray(((x[a] == y[b]) & (x[a] != 0)) | ((was[a] == now[b]) & (was[a] != 0)), np.bool_)
 
 
 RARE = ("words", "name", "id", "numbered-id", "name-attribute", "href", "test-attribute", "label", "own-text", "icon", "value")
@@ -292,6 +298,7 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "box": _box,
     "size": _size,
     "shown": lambda p, a, b: _same(p, "shown", a, b),
+    "holds": lambda p, a, b: _same(p, "holds", a, b),
     "depth": _near("depth"),
     "shape": _shape,
     "rarity": rarity,

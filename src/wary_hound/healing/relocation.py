@@ -62,8 +62,9 @@ def relocate_all(
     ways: Sequence[Ways] | None = None,
     model: ChangeModel | None = None,
 ) -> list[Verdict]:
-    """Verdicts on several elements, in their order; of those of one old page, no two name the same element. `ways`: for each the
-    other ways to say it that are known; those that a fingerprint holds are heard anyway. `model`: as of `relocate`."""
+    """Verdicts on several elements, in their order; of those of one old page, no two name the same element, unless they were one in
+    the other and are one now. `ways`: for each the other ways to say it that are known; those that a fingerprint holds are heard
+    anyway. `model`: as of `relocate`."""
     known = [(*(e.witnesses if isinstance(e, Fingerprint) else ()), *(ways[k] if ways else ())) for k, e in enumerate(elements)]
     pages = list(dict.fromkeys(e.page for e in elements if isinstance(e, Element)))
     found: dict[int, Verdict] = {}
@@ -152,8 +153,7 @@ class Pursuit:
         lifted = found.sole & (chance == self.judge.sole)
         return {number: _Candidates.of(number, found, chance, lifted) for number in set(numbers)}
 
-    @staticmethod
-    def _claims(judged: dict[int, _Candidates]) -> dict[int, int]:
+    def _claims(self, judged: dict[int, _Candidates]) -> dict[int, int]:
         """Which old element has each new one, the surest first: no two the same."""
         taken: dict[int, int] = {}
         claims = [(float(p), n, int(b)) for n, c in judged.items() for p, b in zip(c.chance, c.b, strict=True)]
@@ -167,7 +167,11 @@ class Pursuit:
     def _verdict(self, k: int, judged: dict[int, _Candidates], taken: dict[int, int]) -> Verdict:
         page, number = self.page, self.numbers[k]
         mine = judged[number]
-        free = [row for row, b in enumerate(mine.b.tolist()) if taken.get(b, number) == number]
+        free = [
+            row
+            for row, b in enumerate(mine.b.tolist())
+            if (holder := taken.get(b, number)) == number or (mine.lifted[row] and self._is_nested(number, holder))
+        ]
         if not free:
             nothing = "nothing on the page is like it" if not len(mine.b) else "what is like it is another that was asked for"
             return Verdict("gone", None, 1.0, (), (nothing,))
@@ -190,6 +194,11 @@ class Pursuit:
         if outcome == "gone":
             return Verdict("gone", None, 1 - sure, ((page[at], sure), *alternatives)[:MOST_ALTERNATIVES], why)
         return Verdict(outcome, page[at], sure, alternatives, why)
+
+    def _is_nested(self, number: int, other: int) -> bool:
+        """Whether one of two old elements is in the other."""
+        old = self.aligning.old
+        return old is not None and max(number, other) < int(old.end[min(number, other)])
 
     def _same_place(self, k: int, at: int) -> bool:
         """Under the same ancestors, as the same tag, with the same id."""

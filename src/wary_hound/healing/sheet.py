@@ -11,6 +11,7 @@ from zlib import crc32
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.healing.alone import INTERACTIVE, called, soles
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
 from wary_hound.healing.said import (
@@ -33,16 +34,12 @@ from wary_hound.page.cache import Cache
 from wary_hound.robustness.looks import look_of_token
 
 Ints = npt.NDArray[np.int64]
-INTERACTIVE = frozenset(
-    "button link textbox checkbox radio combobox listbox option menuitem tab switch slider spinbutton searchbox".split()
-)
-CONTROLS = frozenset("a button input option select summary textarea".split())
-"""Tags of the same."""
 WORDS = frozenset("text words own-text name label before after heading row identity apart column".split())
 """Columns of what a page says to people."""
 MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
+MOST_WRAPPERS = 3
 
 
 class Columns(ABC):
@@ -211,9 +208,33 @@ def _icons(page: Page) -> list[str]:
 
 
 def _terms(page: Page) -> list[str]:
-    """The words by which each element goes."""
-    icons, texts = Sheet.of(page).column("icon"), page.semantics.text
-    return [terms(page.attributes_of(i), icons[i], page.semantics.name(i), texts[i]) for i in range(len(page))]
+    """The words by which each element goes, and those of what holds nothing else."""
+    icons, texts, around = Sheet.of(page).column("icon"), page.semantics.text, _wrappers(page)
+
+    def of_element(i: int) -> str:
+        holders = [(page.tags[at], page.attributes_of(at)) for at in around[i]]
+        return terms(page.tags[i], page.attributes_of(i), icons[i], page.semantics.name(i), texts[i], holders)
+
+    return [of_element(i) for i in range(len(page))]
+
+
+def _wrappers(page: Page) -> list[list[int]]:
+    """For each element those around it, the nearest first, that hold no text, no control and no picture but its own."""
+    sheet = Sheet.of(page)
+    above, ends, texts, icons = sheet.above.tolist(), page.end.tolist(), sheet.column("text"), sheet.column("icon")
+    before = np.concatenate([[0], np.cumsum(sheet.interactive)]).tolist()
+    wrappers: list[list[int]] = []
+    for i in range(len(page)):
+        found: list[int] = []
+        at, own = above[i], before[ends[i]] - before[i]
+        while at >= 0 and len(found) < MOST_WRAPPERS and page.tags[at] != "body":
+            if texts[at] != texts[i] or icons[at] != icons[i] or before[ends[at]] - before[at] - int(sheet.interactive[at]) > own:
+                break
+            found.append(at)
+            own += int(sheet.interactive[at])
+            at = above[at]
+        wrappers.append(found)
+    return wrappers
 
 
 def _shapes(page: Page) -> list[str]:
@@ -318,16 +339,6 @@ def _texts(number: bool) -> Callable[[Page], list[str]]:
     return column
 
 
-def _called(tag: str, role: str, name: str, text: str) -> str:
-    """What people call what they work with: its name, or its text; of other elements, and for figures, nothing."""
-    said = if_figure(name or text, False)
-    return f"called {said}" if said and _is_control(tag, role) else ""
-
-
-def _is_control(tag: str, role: str) -> bool:
-    return role in INTERACTIVE or tag in CONTROLS
-
-
 def _leads(page: Page) -> list[str]:
     """Where a link leads, if no other on its page leads there."""
     links = [to if tag in ("a", "area") else "" for tag, to in zip(page.tags, Sheet.of(page).column("href"), strict=True)]
@@ -335,23 +346,22 @@ def _leads(page: Page) -> list[str]:
     return [to if often[to] == 1 and leads_elsewhere(to) else "" for to in links]
 
 
-def _soles(page: Page) -> list[str]:
-    """What an element is called, or says, that no other on its page is called or says. Where one in it, or what holds it, says the
-    same, either could be meant: of these nothing, as of figures."""
-    sheet = Sheet.of(page)
-    texts, above = sheet.column("text"), sheet.above.tolist()
-    called = [_called(*of) for of in zip(page.tags, sheet.column("role"), sheet.column("name"), texts, strict=True)]
-    inner = [above[i] >= 0 and texts[above[i]] == text for i, text in enumerate(texts)]
-    holding = {above[i] for i in range(len(texts)) if inner[i]}
-    says = [f"says {text}" if text and not inner[i] and i not in holding else "" for i, text in enumerate(sheet.column("words"))]
-    often = Counter(called) + Counter(f"says {text}" for i, text in enumerate(texts) if not inner[i])
-    return [next((said for said in ways if said and often[said] == 1), "") for ways in zip(called, says, strict=True)]
+def _soles(nested: bool) -> Callable[[Page], list[str]]:
+    """What an element is called, or says, that no other on its page is called or says."""
+
+    def column(page: Page) -> list[str]:
+        sheet = Sheet.of(page)
+        texts, roles = sheet.column("text"), sheet.column("role")
+        names = [called(*of) for of in zip(page.tags, roles, sheet.column("name"), texts, strict=True)]
+        return soles(sheet.above.tolist(), names, texts, sheet.column("words"), nested)
+
+    return column
 
 
 def _said_alone(seen: Fingerprint) -> str:
     """The same of an element that was seen."""
     text = plainly(seen.text)
-    return (_called(seen.tag, seen.role, plainly(seen.name), text) or f"says {text}") if seen.alone else ""
+    return (called(seen.tag, seen.role, plainly(seen.name), text) or f"says {text}") if seen.alone else ""
 
 
 def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
@@ -366,6 +376,12 @@ def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
         ranks[i] = met[key]
         met[key] += 1
     return ranks
+
+
+def _holds(sheet: Sheet) -> npt.NDArray[np.float64]:
+    """Which elements hold a control."""
+    before = np.concatenate([[0], np.cumsum(sheet.interactive)])
+    return (before[sheet.page.end] > before[np.arange(len(sheet)) + 1]).astype(np.float64)
 
 
 def _trails(page: Page) -> list[str]:
@@ -402,7 +418,8 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "icon": _icons,
     "text": lambda page: [text[:LONGEST] for text in page.semantics.text],
     "words": _texts(False),
-    "sole": _soles,
+    "sole": _soles(False),
+    "sole-nested": _soles(True),
     "number": _texts(True),
     "identity": _identities,
     "column": _heads,
@@ -428,6 +445,7 @@ _NUMBERS: dict[str, Callable[[Sheet], npt.NDArray[np.float64]]] = {
     "depth": lambda s: s.page.depth.astype(np.float64),
     "extent": lambda s: (s.page.end - np.arange(len(s.page))).astype(np.float64),
     "shown": lambda s: s.page.semantics.rendered.astype(np.float64),
+    "holds": _holds,
     "rank": lambda s: _ranks(s, False),
     "rank-from-end": lambda s: _ranks(s, True),
 }
@@ -449,8 +467,9 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "text": lambda f: f.text,
     "words": lambda f: if_figure(f.text, False),
     "sole": _said_alone,
+    "sole-nested": _said_alone,
     "number": lambda f: if_figure(f.text, True),
-    "terms": lambda f: terms(f.attributes, f.icon, f.name, f.text),
+    "terms": lambda f: terms(f.tag, f.attributes, f.icon, f.name, f.text),
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
     "label": lambda f: f.label,

@@ -11,6 +11,12 @@ _ROLES = frozenset({"status", "alert", "log", "timer", "marquee", "progressbar",
 _TAGS = frozenset({"output", "progress", "meter", "time", "textarea"})
 _COUNTERS = re.compile(r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|username|user-name|greeting)(?:$|[-_])", re.I)
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)
+_ACCOUNTS = re.compile(r"(?:^|[-_])(?:user|account|profile)[-_]?(?:tools|menu|nav|info|bar|links|box|greeting)(?:$|[-_])", re.I)
+_NAME_TAGS = frozenset("b bdi em i span strong".split())
+_PRESSED = frozenset("button link menuitem tab checkbox radio switch option".split())
+"""Roles of what says what it does."""
+MOST_OF_A_NAME = 3
+"""A name is so many words at most."""
 ABOVE = 3
 """So many ancestors are asked, too: what stands in a status changes with it."""
 
@@ -24,9 +30,21 @@ def shows_data(page: Page, element: int) -> bool:
             return True
         if attributes.get("aria-live", "off").strip().lower() in ("polite", "assertive"):
             return True
+    if _names_an_account(page, element):
+        return True
     named = _names(page, element)
     listed = int(page.parent[element]) if page.tags[element] == "li" else element
     return any(_COUNTERS.search(name) or _ERRORS.search(name) for name in named) or any(map(_ERRORS.search, _names(page, listed)))
+
+
+def _names_an_account(page: Page, element: int) -> bool:
+    """Whether it says a word or two among the tools of who is signed in, and is no control: most likely the name."""
+    if page.tags[element] not in _NAME_TAGS or len(page.semantics.text[element].split()) > MOST_OF_A_NAME:
+        return False
+    above = page.ancestors(element)[:ABOVE]
+    if any(page.semantics.roles[at] in _PRESSED for at in (element, *above)):
+        return False
+    return any(_ACCOUNTS.search(name) for at in above for name in _names(page, at))
 
 
 def _names(page: Page, element: int) -> list[str]:
@@ -40,6 +58,9 @@ _DATE = re.compile(
     r"|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b(?=.*\d)|\d.*\b(?:jan|feb|mar|apr|may|june?|july?|aug|sept?|oct|nov|dec)\w*",
     re.I,
 )
+_MONTH = re.compile(
+    r"(?:january|february|march|april|may|june|july|august|september|october|november|december)(?:,? \d{4})?\Z", re.I
+)
 _TIME = re.compile(r"\b\d{1,2}:\d\d\b")
 MOST_COUNTED = 3
 """A count and what is counted are so many words at most: `34 rows`."""
@@ -47,10 +68,11 @@ MOST_COUNTED = 3
 
 @lru_cache(maxsize=50_000)
 def is_count(text: str) -> bool:
-    """Whether a text says how many, how much, how far or when: `34 rows`, `7 °C`, `1 to 10 of 57`, `May 2031`."""
+    """Whether a text says how many, how much, how far or when: `34 rows`, `7 °C`, `1 to 10 of 57`, `May 2031`, `June`."""
     words = text.split()
     figures = [bool(_FIGURE.match(word)) for word in words]
-    return sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED) or (any(figures) and bool(_DATE.search(text)))
+    counted = sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED)
+    return counted or (any(figures) and bool(_DATE.search(text))) or bool(_MONTH.match(text))
 
 
 _AMOUNT = re.compile(

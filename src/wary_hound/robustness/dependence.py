@@ -21,8 +21,9 @@ from wary_hound.robustness.tabular import NAMES, Tabular
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
 _STATE_ATTRIBUTES = frozenset(
-    """checked selected disabled open hidden aria-expanded aria-selected aria-checked aria-pressed aria-current aria-hidden
-    aria-busy aria-invalid aria-disabled tabindex aria-activedescendant readonly data-state""".split()
+    """checked selected disabled open hidden active current expanded collapsed pressed focused indeterminate invalid busy loading
+    aria-expanded aria-selected aria-checked aria-pressed aria-current aria-hidden aria-busy aria-invalid aria-disabled tabindex
+    aria-activedescendant readonly data-state""".split()
 )
 _PLAIN_ATTRIBUTES = frozenset("id name placeholder title href value type for role alt src style aria-label class".split())
 _REFERENCES = frozenset({"aria-labelledby", "aria-controls", "aria-describedby", "aria-owns", "list", "form", "headers"})
@@ -160,7 +161,8 @@ def dependency_of(fact: Fact) -> Dependency:
     if fact.kind == "id":
         return Dependency("id", look_of_token(fact.value), fact.element, fact.value)
     if fact.kind == "having":
-        return Dependency("having", "", fact.element, fact.name)
+        kind = "state-attribute" if fact.name in _STATE_ATTRIBUTES else "having"
+        return Dependency(kind, "", fact.element, fact.name)
     if fact.kind == "state":
         return Dependency("state-attribute", "", fact.element, fact.value)
     if fact.kind != "attribute":

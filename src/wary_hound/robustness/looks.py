@@ -29,6 +29,11 @@ _UTILITY = re.compile(
     r"[-_](?:auto|none|center|left|right|start|end|full|screen|row|col|column|wrap|nowrap|between|around|bold|muted|block|inline|hidden|\w{0,3}-?\d+\S*|"
     r"xs|sm|md|lg|xl|[2-9]xl|\[.*\])\Z"
 )
+_KIT = re.compile(
+    r"(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
+    r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
+)
+"""What kits of styles call every button and every box."""
 _STATES = frozenset(
     """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last show on off in out true false
@@ -69,7 +74,7 @@ def look_of_class(value: str) -> str:
     prefixed = _STATE_PREFIX.match(value)
     if value.lower() in _STATES or (prefixed and (prefixed.group(1).lower() in _STATES or value.startswith("is-"))):
         return "state"
-    if _UTILITY.match(value):
+    if _UTILITY.match(value) or _KIT.match(value):
         return "utility"
     return "state" if _STATE_END.match(value) or _EVERY_OTHER.match(value) else look_of_token(value)
 

@@ -51,18 +51,20 @@ class Tabular(Cache):
 
     def is_datum(self, element: int) -> bool:
         """Whether what is read on an element in a table is what its row holds: it is not read in most cells of its column. Not what
-        the rows are known by, nor a figure, nor a control."""
+        the rows are known by, in that column or, each by another, in one before it; nor a figure, nor a control."""
         page = self.page
         cell = Tables.of(page).around(element)
         shown = page.semantics.text[element]
         if cell is None or cell.header or page.tags[cell.index] == "th" or not shown or look_of_text(shown) == "number":
             return False
-        if cell.row not in self._known or _column(cell) <= self._keys[cell.table]:
+        if cell.row not in self._known:
             return False
         between = (element, *(at for at in page.ancestors(element) if cell.index < at))
         if any(page.semantics.roles[at] in _CONTROLS for at in between):
             return False
         said = [page.semantics.text[one.index] for one in self._columns[_column(cell)]]
+        if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
+            return False
         return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * sum(map(bool, said))
 
     def counts_rows(self, element: int, name: str, value: str) -> bool:
