@@ -151,14 +151,23 @@ print(calls)
 """
 
 
-def test_a_set_of_files_is_all_old_or_all_new_wherever_its_writer_is_killed(tmp_path: Path) -> None:
+@pytest.mark.parametrize("come", ["by its whole path", "from beside it", "by a link", "after a move"])
+def test_a_set_of_files_is_all_old_or_all_new_wherever_its_writer_is_killed(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, come: str
+) -> None:
+    monkeypatch.chdir(tmp_path)
     outcomes = set()
     for at in range(1, 40):
-        folder = tmp_path / str(at)
+        folder = tmp_path / str(at) if come == "by its whole path" else Path(str(at))
         for name in ("a/one", "b/two", "b/three"):
             (folder / name).parent.mkdir(parents=True, exist_ok=True)
             (folder / name).write_bytes(b"old")
         done = subprocess.run([sys.executable, "-c", KILLED, str(at), str(folder)], capture_output=True, text=True, check=False)
+        if come == "by a link":
+            (tmp_path / f"to{at}").symlink_to(folder)
+            folder = Path(f"to{at}")
+        elif come == "after a move":
+            folder = folder.rename(tmp_path / f"from{at}")
         names = ("b/three", "a/one", "b/two") if at % 2 else ("a/one", "b/two", "b/three")
         found = {read_text(folder / name) for name in names}  # the next start
         assert len(found) == 1, (at, found)

@@ -149,10 +149,18 @@ def _like(aside: Path, target: Path) -> None:
 def _commit(pairs: Sequence[tuple[Path, Path]], folders: Sequence[Path]) -> None:
     """Journals in all folders but the first only point to the first's: with that one, the new files are what counts."""
     first, *others = folders
-    entry = json.dumps({"moves": [[str(a.absolute()), str(t.absolute())] for a, t in pairs]})
+    entry = json.dumps({"moves": [[_seen_from(first, aside), _seen_from(first, target)] for aside, target in pairs]})
     for folder in others:
-        _put(folder / JOURNAL, json.dumps({"at": str((first / JOURNAL).absolute())}))
+        _put(folder / JOURNAL, json.dumps({"at": _seen_from(folder, first / JOURNAL)}))
     _put(first / JOURNAL, entry)
+
+
+def _seen_from(folder: Path, path: Path) -> str:
+    """The way from a folder to a file, which holds whatever way the folder is come to by the next start."""
+    there = path.parent.resolve() / path.name
+    with contextlib.suppress(ValueError):  # no way leads from one drive to another
+        return os.path.relpath(there, folder.resolve())
+    return str(there)
 
 
 def _put(path: Path, text: str) -> None:
@@ -199,7 +207,7 @@ def _recovered(folder: Path) -> None:
     """Under the lock of a folder: finish what was committed, sweep what was not."""
     journal = folder / JOURNAL
     if journal.exists():
-        main = Path(_entry(journal).get("at", journal))
+        main = _main_of(journal)
         for aside, target in _moves(main):
             with contextlib.suppress(FileNotFoundError):  # it has been moved
                 _place(aside, target)
@@ -218,15 +226,22 @@ def _entry(journal: Path) -> dict[str, Any]:
     return {}
 
 
+def _main_of(journal: Path) -> Path:
+    """The journal that counts: the one that this one points to, or itself."""
+    at = _entry(journal).get("at")
+    return (journal.parent.resolve() / (at if isinstance(at, str) else journal.name)).resolve()
+
+
 def _moves(main: Path) -> Iterator[tuple[Path, Path]]:
     """What a journal has committed to: only in its own folder, and in those whose journals point to it, so that one that came
     with somebody's files reaches no others."""
     with contextlib.suppress(TypeError, ValueError):
-        for aside, target in _entry(main).get("moves", ()):
-            folder = Path(target).parent
-            points = folder == main.parent or _entry(folder / JOURNAL).get("at") == str(main)
-            if points and Path(aside).parent == folder and str(aside).endswith(ASIDE):
-                yield Path(aside), Path(target)
+        for pair in _entry(main).get("moves", ()):
+            aside, target = ((main.parent / name).parent.resolve() / Path(name).name for name in pair)
+            folder = target.parent
+            points = folder == main.parent or _main_of(folder / JOURNAL) == main
+            if points and aside.parent == folder and aside.name.endswith(ASIDE):
+                yield aside, target
 
 
 @contextlib.contextmanager

@@ -216,9 +216,8 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
 
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
-    own = [
-        finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index, 1 if kind in _OF_A_KIND else 2)
-    ]
+    # a bare tag is better said with where it is, even where there is one today
+    own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index, 1 if kind == "tag" else 2)]
     short = _varied(own)
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
@@ -264,10 +263,6 @@ def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]])
     columns = [Related(relation, anchor) for relation, anchor in related if relation is Relation.COLUMN_OF]
     for row, column in itertools.islice(itertools.product(rows, columns), 2):
         yield _one(replace(css(selector(Type(page.tags[index]))), relations=(row, column)), "relative")
-
-
-_OF_A_KIND = frozenset({"tag", "class"})
-"""What says of what kind an element is, and is better said with where it is, even where there is one today."""
 
 
 def _reaches(page: Page, finder: Finder, scope: Scope, index: int, least: int) -> bool:

@@ -32,8 +32,10 @@ _ORDER = {
 }
 _HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
 _LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
-_WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?![^\s.,:;!?)\"'”“»…])")
-"""Words one behind the other, whole: of `/tolls/quote Quote the toll` nothing begins in the address."""
+_WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?=[.,:;!?)\"'”“»…]*(?:\s|\Z))")
+"""Words one behind the other, whole: of `/nights/hold Hold the dome` nothing begins in the address."""
+_WORD = re.compile(r"[^\W\d_]{3,}(?:-[^\W\d_]+)*")
+"""Where there are none, one word, wherever it stands: `dome/north`."""
 _QUERY = re.compile(r"[?#]")
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s)")
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`."""
@@ -214,7 +216,7 @@ def stems(shown: str) -> Iterator[str]:
     """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning."""
     if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
         return
-    runs = sorted(_WORDS.findall(shown), key=len, reverse=True)
+    runs = sorted(_WORDS.findall(shown) or _WORD.findall(shown), key=len, reverse=True)
     for run in runs[:1]:
         words = run.split(" ")[:4]
         while len(words) > 1 and len(words[-1]) < SHORTEST_WORD:

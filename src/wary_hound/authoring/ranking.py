@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -367,27 +368,34 @@ def _why(page: Page, outlook: Outlook, resting: Sequence[Sequence[Dependency]], 
 
 
 def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
-    """Hops that open the tree of a host, the longest-lasting first; one way in CSS among them."""
+    """Hops that open the tree of a host, the longest-lasting first, by different facts; one in CSS and one in XPath among them."""
     kept, key = Authored.of(page).ways, (host, model.digest)
     if key in kept:
         return kept[key]
     above = page.hosts(host)
     prefixes: Sequence[Hops] = ways_to_host(page, above[-1], model) if above else [()]
     boundary = boundary_of(page, host)
-    weighed: list[tuple[float, int, Hops]] = []
+    weighed: list[tuple[float, int, Hops, frozenset[Dependency]]] = []  # the loss, the length, the way, what it rests on
     scope = (int(page.tree[host]), -1)
-    leading = dict.fromkeys([*prefixes[:1], *filter(_in_css, prefixes)][:2])
+    leading = dict.fromkeys([*prefixes[:1], *_in("css", prefixes), *_in("xpath", prefixes)])
     for hops, _ in in_tree(page, host):
         # the way to its tree is the same for all, and is not weighed again
-        survival = closed_form(model, dependencies(page, Locator(hops), host, scope), host, 1)
+        facts = dependencies(page, Locator(hops), host, scope)
+        survival = closed_form(model, facts, host, 1)
         for prefix in leading:
             opening = (*prefix, *hops[:-1], replace(hops[-1], boundary=boundary))
-            weighed.append((-survival, sum(len(str(hop)) for hop in hops), opening))
+            weighed.append((-survival, sum(len(str(hop)) for hop in hops), opening, frozenset(facts)))
     weighed.sort(key=lambda entry: entry[:2])
-    ordered = [hops for _, _, hops in weighed]
-    best = kept[key] = [*dict.fromkeys([*ordered[:HOST_WAYS], *[*filter(_in_css, ordered)][:1]])]
+    ordered = [hops for _, _, hops, _ in weighed]
+    first: list[tuple[Hops, frozenset[Dependency]]] = []
+    for _, _, hops, resting in weighed:  # what rests on all that a better one does is no other way
+        if len(first) < HOST_WAYS and not any(resting >= known for _, known in first):
+            first.append((hops, resting))
+    best = kept[key] = [*dict.fromkeys([*(hops for hops, _ in first), *_in("css", ordered), *_in("xpath", ordered)])]
     return best
 
 
-def _in_css(hops: Hops) -> bool:
-    return all(finder.strategy == "css" for hop in hops for finder in hop.finder.with_anchors())
+def _in(language: str, ways: Iterable[Hops]) -> list[Hops]:
+    """The first of some ways that is in one language throughout."""
+    said = (hops for hops in ways if all(f.strategy == language for hop in hops for f in hop.finder.with_anchors()))
+    return [*itertools.islice(said, 1)]

@@ -7,6 +7,7 @@ A redesign says the same in another form: the class `icon-save` of a button beco
 
 from __future__ import annotations
 
+import math
 import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
@@ -56,7 +57,7 @@ class Terms:
 
     def _weight(self, terms: set[str]) -> float:
         old, new = self._counts
-        return sum(1 / (max(old[term], 1) * max(new[term], 1)) ** 0.5 for term in terms)
+        return math.fsum(1 / (max(old[term], 1) * max(new[term], 1)) ** 0.5 for term in terms)  # in whatever order a set has them
 
     def alike(self, left: str, right: str) -> float:
         """How much of what the one says with fewer or more common words the other says, too: from 0 to 1."""
