@@ -24,7 +24,6 @@ from wary_hound.healing.forest import Forest
 from wary_hound.healing.hiding import without_sure
 from wary_hound.healing.judge import gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness, sole
-from wary_hound.healing.pairing import by_facts
 from wary_hound.healing.said import lasting_classes
 from wary_hound.healing.sheet import Memory, Sheet
 from wary_hound.healing.witnesses import votes, witnesses
@@ -180,37 +179,43 @@ def test_what_was_one_in_the_other_may_be_one_now() -> None:
     assert [v.element.index if v.element else None for v in verdicts] == there
     assert all(v.outcome == "moved" for v in verdicts)
     nested = Page.parse(bar.format(one.replace("<button", "<div role=menuitem><button").replace("</button>", "</button></div>")))
-    there = [nested.find(f"css{{button}}#{k}").index for k in (2, 3)]
-    assert not sole(Likeness(Sheet.of(old), Sheet.of(nested)), np.asarray([e.index for e in asked[1:]]), np.asarray(there)).any()
+    now = [nested.find(f"css{{{kind}}}#2").index for kind in ("[role=menuitem]", "button")]
+    pages = Likeness(Sheet.of(old), Sheet.of(nested))
+    mine = [[bool(sole(pages, np.asarray([e.index]), np.asarray([b]))[0]) for b in now] for e in asked[:2]]
+    assert mine == [[True, False], [False, True]], "where both are still there each has become itself"
 
 
-def test_what_holds_nothing_else_lends_its_words() -> None:
-    button = "<button><svg></svg></button>"
-    old = f"<sky-tool-hold><span>{button}</span></sky-tool-hold><sky-tool-ask>{button}</sky-tool-ask>"
-    new = "<p><button aria-label='Hold it'><svg></svg></button><button aria-label='Ask it'><svg></svg></button></p>"
-    same, other = (compared(new, f"css{{button:nth-of-type({k})}}", old, "css{sky-tool-hold button}")["terms"] for k in (1, 2))
-    assert same > 0.2
-    assert other == 0
-    more = old.replace("<span>", "<span>Night")
-    assert compared(new, "css{button:nth-of-type(1)}", more, "css{sky-tool-hold button}")["terms"] == 0
-    pair = old.replace("<span>", "<span><input>")
-    assert compared(new, "css{button:nth-of-type(1)}", pair, "css{sky-tool-hold button}")["terms"] == 0
-
-
-def test_a_control_that_has_come_into_it_is_seen() -> None:
-    for new, same in (("<h2><button>Nights</button></h2>", 0.0), ("<h2><b>Nights</b></h2>", 1.0)):
-        assert compared(new, "css{h2}", "<h2>Nights</h2>", "css{h2}")["holds"] == same
-    assert math.isnan(remembered("<h2>Nights</h2>", "css{h2}", "<h2>Nights</h2>", "css{h2}")["holds"])
-
-
-def test_few_that_go_by_the_same_word_are_compared() -> None:
-    marks = "".join(f'<i class="tool tool-{word}"></i>' for word in ("hold", "ask", "drop"))
-    later = "".join(f"<main><div><p><em data-does={word}></em></p></div></main>" for word in ("drop", "hold", "ask"))
-    old, new = Page.parse(marks), Page.parse(later)
-    a, b = by_facts(Likeness(Sheet.of(old), Sheet.of(new)))
-    pairs = set(zip(a.tolist(), b.tolist(), strict=True))
-    for word in ("hold", "ask", "drop"):
-        assert (old.find(f"css{{.tool-{word}}}").index, new.find(f"css{{[data-does={word}]}}").index) in pairs
+@pytest.mark.parametrize(
+    ("old", "new", "asked", "there", "why"),
+    [
+        (  # of its role, by its name: a button is called so, too
+            "<div role=combobox aria-label=Star>Vega</div><button>Star</button>",
+            "<button>Star</button><section><h3>Star</h3><p><input role=combobox aria-label=Star value=Vega></p></section>",
+            "css{[role=combobox]}",
+            "css{input}",
+            'no other combobox on either page is called "Star"',
+        ),
+        (  # of its tag, by its text: what is in it says the same
+            "<table><tr><th aria-label='Hours: sort'>Hours<th>Star</table>",
+            "<table class=x><tr class=y><th class=z><div><span>Hours</span></div><th><div><span>Star</span></div></table>",
+            "css{th}#1",
+            "css{th}#1",
+            'no other <th> on either page says "Hours"',
+        ),
+    ],
+)
+def test_the_only_one_of_its_kind_is_told_by_what_it_is_called_or_says(
+    old: str, new: str, asked: str, there: str, why: str
+) -> None:
+    page, later = Page.parse(old), Page.parse(new)
+    element, found = page.find(asked), later.find(there)
+    pages = Likeness(Sheet.of(page), Sheet.of(later))
+    others = np.asarray([i for i in range(len(later)) if i != found.index])
+    assert sole(pages, np.asarray([element.index]), np.asarray([found.index])).all()
+    assert not sole(pages, np.full(len(others), element.index), others).any()
+    assert relocation._alone_in(element, later, found.index) == why
+    twin = Page.parse(new + new)
+    assert not sole(Likeness(Sheet.of(page), Sheet.of(twin)), np.asarray([element.index]), np.asarray([found.index])).any()
 
 
 MENU = """<main><button aria-label=Bold><span><svg></svg></span></button><button aria-label=Italic><span><svg></svg></span></button>

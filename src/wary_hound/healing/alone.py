@@ -1,4 +1,4 @@
-"""What an element is called, or says, as nothing else on its page."""
+"""What an element is called, or says, as nothing else on its page, or nothing else of its kind."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ INTERACTIVE = frozenset(
 )
 CONTROLS = frozenset("a button input option select summary textarea".split())
 """Tags of the same."""
+LONGEST_SAID = 80
 MOST_AROUND = 4
 """So far up an element may be called what one in it is."""
 
@@ -39,6 +40,16 @@ def soles(above: Sequence[int], names: Sequence[str], texts: Sequence[str], word
     outermost = [name if not nested or name not in (names[at] for at in _around(above, i)) else "" for i, name in enumerate(names)]
     often = Counter(outermost) + Counter(f"says {text}" for i, text in enumerate(texts) if not inner[i])
     return [next((said for said in ways if said and often[said] == 1), "") for ways in zip(names, says, strict=True)]
+
+
+def of_its_kind(kinds: Sequence[str], roles: Sequence[str], said: Sequence[str]) -> list[str]:
+    """What each element with a role says as no other of its kind on its page; figures, and what goes on and on, say nothing."""
+    whole = [
+        f"{kind} {text}" if role and len(text) <= LONGEST_SAID and if_figure(text, False) else ""
+        for kind, role, text in zip(kinds, roles, said, strict=True)
+    ]
+    often = Counter(whole)
+    return [one if often[one] == 1 else "" for one in whole]
 
 
 def _around(above: Sequence[int], index: int) -> Iterator[int]:

@@ -26,7 +26,7 @@ OWN = (
     "tag", "role", "id", "numbered-id", "name-attribute", "numbered-name", "href", "value", "type", "test-attribute",
     "other-attributes", "classes", "icon", "text", "text-equal", "number", "name", "name-equal", "within", "terms", "own-text",
     "label", "before", "after", "heading", "row", "identity", "apart", "column", "trail", "trail-ids", "place",
-    "sibling", "from-end", "box", "size", "shown", "holds", "depth", "shape", "rarity", "order", "order-from-end", "tree",
+    "sibling", "from-end", "box", "size", "shown", "depth", "shape", "rarity", "order", "order-from-end", "tree",
 )  # fmt: skip
 CONTEXT = (
     "parent", "ancestors", "nearest-ancestor", "inside", "previous", "next", "row-aligned", "group-aligned", "children",
@@ -225,12 +225,19 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
     return np.where(same & ~np.isnan(was), 1.0, 0.8 * np.minimum(was, now) / np.maximum(was, now)).astype(np.float32)
 
 
+SOLE = ("leads", "sole-name", "sole-label", "sole-text")
+
+
 def sole(pages: Likeness, a: Ints, b: Ints) -> npt.NDArray[np.bool_]:
-    """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page. What is one in the
-    other on the old page, and called the same, has both become what alone is called so on the new one."""
-    x, y, _ = pages.joined("leads")
+    """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page, or nothing else of
+    their kind: of their role, by name or label; of their tag (where that has a role), by text. What is one in the other on the old
+    page, and called the same, has both become what alone is called so on the new one."""
     was, now = pages.called_alone
-    return np.asarray(((x[a] == y[b]) & (x[a] != 0)) | ((was[a] == now[b]) & (was[a] != 0)), np.bool_)
+    alone = (was[a] == now[b]) & (was[a] != 0)
+    for column in SOLE:
+        x, y, _ = pages.joined(column)
+        alone |= (x[a] == y[b]) & (x[a] != 0)
+    return np.asarray(alone, np.bool_)
 
 
 RARE = ("words", "name", "id", "numbered-id", "name-attribute", "href", "test-attribute", "label", "own-text", "icon", "value")
@@ -298,7 +305,6 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "box": _box,
     "size": _size,
     "shown": lambda p, a, b: _same(p, "shown", a, b),
-    "holds": lambda p, a, b: _same(p, "holds", a, b),
     "depth": _near("depth"),
     "shape": _shape,
     "rarity": rarity,

@@ -20,8 +20,6 @@ KEYS = (
 """Columns by which candidates of pairs are found: elements with the same values in all of one entry."""
 MOST_ALIKE = 36
 """Values that more pairs than these share propose no pairs, but for those that are the same one in order."""
-MOST_BY_TERM = 16
-"""A word that makes more pairs than these is no name."""
 MOST_CHILDREN = 8
 MOST_TEXTS = 3000
 NONE = np.zeros(0, np.int64)
@@ -30,7 +28,7 @@ NONE = np.zeros(0, np.int64)
 def by_facts(pages: Likeness) -> tuple[Ints, Ints]:
     """Candidates of pairs: elements that share what few have, and those whose texts are most alike."""
     pairs = [pair for columns in KEYS for pair in _sharing(*_key(pages, columns))]
-    pairs += [_reading_alike(pages, "own-text"), _reading_alike(pages, "name"), _by_terms(pages)]
+    pairs += [_reading_alike(pages, "own-text"), _reading_alike(pages, "name")]
     return distinct(np.concatenate([a for a, _ in pairs]), np.concatenate([b for _, b in pairs]), len(pages.b))
 
 
@@ -94,27 +92,6 @@ def _reading_alike(pages: Likeness, column: str) -> tuple[Ints, Ints]:
             out_a.append(np.repeat(p, len(q)))
             out_b.append(np.tile(q, len(p)))
     return np.concatenate(out_a), np.concatenate(out_b)
-
-
-def _by_terms(pages: Likeness) -> tuple[Ints, Ints]:
-    """Elements that go by the same word, where few do."""
-    was, now = _going_by(pages.a.column("terms")), _going_by(pages.b.column("terms"))
-    both = [(was[term], now[term]) for term in was.keys() & now.keys() if len(was[term]) * len(now[term]) <= MOST_BY_TERM]
-    if not both:
-        return NONE, NONE
-    return (
-        np.concatenate([np.repeat(p, len(q)) for p, q in both]).astype(np.int64),
-        np.concatenate([np.tile(q, len(p)) for p, q in both]).astype(np.int64),
-    )
-
-
-def _going_by(column: Sequence[str]) -> dict[str, list[int]]:
-    """The elements that go by each word."""
-    going: dict[str, list[int]] = {}
-    for i, said in enumerate(column):
-        for term in said.split("\n") if said else ():
-            going.setdefault(term, []).append(i)
-    return going
 
 
 def _where(numbers: Ints, wanted: set[int]) -> dict[int, Ints]:

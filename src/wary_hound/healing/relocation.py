@@ -271,11 +271,18 @@ def _reasons(page: Page, at: int, row: Floats, outcome: str) -> tuple[str, ...]:
 
 def _alone_in(old: Element | Fingerprint, page: Page, at: int) -> str:
     """What an element has in common with the one that was, and with nothing else on either page."""
-    kind, _, said = Sheet.of(page).column("sole")[at].partition(" ")
+    sheet = Sheet.of(page)
+    kind, _, said = sheet.column("sole")[at].partition(" ")
     name, text = page.semantics.name(at), page.semantics.text[at]
     if said and said in (plainly(old.name), plainly(old.text)):
         told = f"is called{_quoted(name or text)}" if kind == "called" else f"says{_quoted(text)}"
         return f"nothing else on either page {told}"
+    if sheet.column("sole-name")[at] == f"{old.role} {plainly(old.name)}":
+        return f"no other {old.role} on either page is called{_quoted(name)}"
+    if sheet.column("sole-label")[at] == f"{old.role} {plainly(old.label)}":
+        return f"no other {old.role} on either page is labelled{_quoted(page.semantics.label(at))}"
+    if sheet.column("sole-text")[at] == f"{old.tag} {plainly(old.text)}":
+        return f"no other <{old.tag}> on either page says{_quoted(text)}"
     return f"nothing else on either page leads to{_quoted(page.attribute(at, 'href') or '')}"
 
 

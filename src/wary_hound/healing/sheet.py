@@ -11,7 +11,7 @@ from zlib import crc32
 import numpy as np
 import numpy.typing as npt
 
-from wary_hound.healing.alone import INTERACTIVE, called, soles
+from wary_hound.healing.alone import INTERACTIVE, called, of_its_kind, soles
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
 from wary_hound.healing.said import (
@@ -39,7 +39,6 @@ WORDS = frozenset("text words own-text name label before after heading row ident
 MOST_IN_ROW = 200
 MOST_BESIDE = 60
 MOST_ALIKE = 400
-MOST_WRAPPERS = 3
 
 
 class Columns(ABC):
@@ -208,33 +207,9 @@ def _icons(page: Page) -> list[str]:
 
 
 def _terms(page: Page) -> list[str]:
-    """The words by which each element goes, and those of what holds nothing else."""
-    icons, texts, around = Sheet.of(page).column("icon"), page.semantics.text, _wrappers(page)
-
-    def of_element(i: int) -> str:
-        holders = [(page.tags[at], page.attributes_of(at)) for at in around[i]]
-        return terms(page.tags[i], page.attributes_of(i), icons[i], page.semantics.name(i), texts[i], holders)
-
-    return [of_element(i) for i in range(len(page))]
-
-
-def _wrappers(page: Page) -> list[list[int]]:
-    """For each element those around it, the nearest first, that hold no text, no control and no picture but its own."""
-    sheet = Sheet.of(page)
-    above, ends, texts, icons = sheet.above.tolist(), page.end.tolist(), sheet.column("text"), sheet.column("icon")
-    before = np.concatenate([[0], np.cumsum(sheet.interactive)]).tolist()
-    wrappers: list[list[int]] = []
-    for i in range(len(page)):
-        found: list[int] = []
-        at, own = above[i], before[ends[i]] - before[i]
-        while at >= 0 and len(found) < MOST_WRAPPERS and page.tags[at] != "body":
-            if texts[at] != texts[i] or icons[at] != icons[i] or before[ends[at]] - before[at] - int(sheet.interactive[at]) > own:
-                break
-            found.append(at)
-            own += int(sheet.interactive[at])
-            at = above[at]
-        wrappers.append(found)
-    return wrappers
+    """The words by which each element goes."""
+    icons, texts = Sheet.of(page).column("icon"), page.semantics.text
+    return [terms(page.attributes_of(i), icons[i], page.semantics.name(i), texts[i]) for i in range(len(page))]
 
 
 def _shapes(page: Page) -> list[str]:
@@ -378,12 +353,6 @@ def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
     return ranks
 
 
-def _holds(sheet: Sheet) -> npt.NDArray[np.float64]:
-    """Which elements hold a control."""
-    before = np.concatenate([[0], np.cumsum(sheet.interactive)])
-    return (before[sheet.page.end] > before[np.arange(len(sheet)) + 1]).astype(np.float64)
-
-
 def _trails(page: Page) -> list[str]:
     context = Context.of(page)
     kept: dict[tuple[str, ...], str] = {}
@@ -420,6 +389,9 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "words": _texts(False),
     "sole": _soles(False),
     "sole-nested": _soles(True),
+    "sole-name": lambda page: of_its_kind(page.semantics.roles, page.semantics.roles, Sheet.of(page).column("name")),
+    "sole-label": lambda page: of_its_kind(page.semantics.roles, page.semantics.roles, Sheet.of(page).column("label")),
+    "sole-text": lambda page: of_its_kind(page.tags, page.semantics.roles, Sheet.of(page).column("text")),
     "number": _texts(True),
     "identity": _identities,
     "column": _heads,
@@ -445,7 +417,6 @@ _NUMBERS: dict[str, Callable[[Sheet], npt.NDArray[np.float64]]] = {
     "depth": lambda s: s.page.depth.astype(np.float64),
     "extent": lambda s: (s.page.end - np.arange(len(s.page))).astype(np.float64),
     "shown": lambda s: s.page.semantics.rendered.astype(np.float64),
-    "holds": _holds,
     "rank": lambda s: _ranks(s, False),
     "rank-from-end": lambda s: _ranks(s, True),
 }
@@ -469,7 +440,7 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "sole": _said_alone,
     "sole-nested": _said_alone,
     "number": lambda f: if_figure(f.text, True),
-    "terms": lambda f: terms(f.tag, f.attributes, f.icon, f.name, f.text),
+    "terms": lambda f: terms(f.attributes, f.icon, f.name, f.text),
     "own-text": lambda f: f.own_text,
     "name": lambda f: f.name,
     "label": lambda f: f.label,

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 import re
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 from wary_hound.healing.fingerprint import LONGEST
 from wary_hound.page.index import tokens
@@ -23,30 +23,15 @@ _NAMING = ("id", "name", "aria-label", "title", "alt", "placeholder", "for", "va
 _TERM = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_A-Za-z]+")
 
 
-def terms(
-    tag: str,
-    attributes: Mapping[str, str],
-    icon: str,
-    name: str,
-    text: str,
-    around: Sequence[tuple[str, Mapping[str, str]]] = (),
-) -> str:
-    """The words of an element, one a line. `around`: tags and attributes of what is there to hold it, and nothing else."""
-    said = [*_named(tag, attributes)]
+def terms(attributes: Mapping[str, str], icon: str, name: str, text: str) -> str:
+    """The words of an element, one a line."""
+    said = [attributes[key][:LONGEST] for key in _NAMING if attributes.get(key)]
+    said += [value[:LONGEST] for key, value in attributes.items() if key.startswith("data-")]
+    said += [one for one in tokens(attributes.get("class", "")) if look_of_class(one) in ("named", "numbered")]
     said.append(attributes.get("href", "").partition("?")[0].rstrip("/").rpartition("/")[2].lstrip("#"))
     said += [one for one in (icon, name, text) if len(one) <= LONGEST_TEXT]
-    said += [one for holder in around for one in _named(*holder)]
     found = (term.lower() for one in said for term in _TERM.findall(one) if len(term) > 1)
     return "\n".join(sorted(list(dict.fromkeys(found))[:MOST]))
-
-
-def _named(tag: str, attributes: Mapping[str, str]) -> Iterator[str]:
-    """What names an element in its own markup: a custom element's tag, attributes, classes that a person wrote."""
-    if "-" in tag:
-        yield tag
-    yield from (attributes[key][:LONGEST] for key in _NAMING if attributes.get(key))
-    yield from (value[:LONGEST] for key, value in attributes.items() if key.startswith("data-"))
-    yield from (one for one in tokens(attributes.get("class", "")) if look_of_class(one) in ("named", "numbered"))
 
 
 class Terms:
