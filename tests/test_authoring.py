@@ -553,3 +553,9 @@ def test_what_is_locked_or_stands_first_is_a_state(state: str) -> None:
     page = Page.parse(f"<div id=ops><button class='{state}'><i></i></button><button class=more><i></i></button></div>")
     first = rank(page.find(f"css{{.{state}}}"), Question(rules=Rules(only=("css",)), ways=1))[0]
     assert first.weak
+
+
+def test_a_part_of_a_text_is_whole_words_that_the_element_says_itself() -> None:
+    assert list(stems("dome/north_2")) == ["north"]
+    page = Page.parse("<main><p><b>Hold the dome</b> tonight 4</p><p>x</p></main>")
+    assert not [str(c) for c in rank(page.find("css{p}#1"), Question(ways=1)) if str(c).startswith("text{~")]
