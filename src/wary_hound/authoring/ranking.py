@@ -273,9 +273,8 @@ def _said_in(element: Element, kind: str, words: str) -> set[str]:
     """Where an element says some words: in its text, and, where it is called so, in the attribute that gives it the name."""
     if kind in ONE_TEXT - {"accessible-name"}:
         return {"text"}
-    giving = {name for name in _WORDING if words in fold(element.attributes.get(name, ""))}
-    giving = set(sorted(giving, key=_WORDING.index)[:1])
-    return giving | {"text"} if words in element.text or not giving else giving
+    giving = next((name for name in _WORDING if words in fold(element.attributes.get(name, ""))), "text")
+    return {giving, "text"} if words in element.text else {giving}
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:

@@ -141,8 +141,8 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
 
     An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that is
     made up, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they
-    stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is. `numbered`: the element may be known by a number
-    (`known_by_number`).
+    stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
+    `numbered`: the element may be known by a number (`known_by_number`).
     """
     telling = own = near = False
     facts = list(facts)
@@ -162,15 +162,13 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
             return True
         near = near or kind in NEARNESS
-        untold = (fact.look in UNTOLD and not name) or fact.element in framing
+        if fact.element in framing:
+            continue
+        untold = fact.look in UNTOLD and not name
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
-        elif (
-            fact.element != element
-            and fact.element not in framing
-            and ((kind == "class" and fact.look == "named") or _is_landmark(fact))
-        ):
+        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
             telling = True
     return not (own if near else telling)
 

@@ -43,31 +43,25 @@ class Likeness:
 
     def __init__(self, old: Columns, new: Columns) -> None:
         self.a, self.b = old, new
-        self._joined: dict[str, tuple[Ints, Ints, list[str]]] = {}
+        self._joined: dict[tuple[str, str], tuple[Ints, Ints, list[str]]] = {}
 
-    def joined(self, column: str) -> tuple[Ints, Ints, list[str]]:
-        """A column of both pages as numbers of one list of values; the empty value is 0."""
-        joined = self._joined.get(column)
+    def joined(self, column: str, of_old: str = "") -> tuple[Ints, Ints, list[str]]:
+        """A column of both pages as numbers of one list of values; empty is 0. `of_old`: another column of the old page."""
+        key = (of_old or column, column)
+        joined = self._joined.get(key)
         if joined is None:
             values: dict[str, int] = {"": 0}
             numbers = [
-                np.asarray([values.setdefault(v, len(values)) for v in sheet.column(column)], np.int64)
-                for sheet in (self.a, self.b)
+                np.asarray([values.setdefault(v, len(values)) for v in said], np.int64)
+                for said in (self.a.column(of_old or column), self.b.column(column))
             ]
-            joined = self._joined[column] = (numbers[0], numbers[1], list(values))
+            joined = self._joined[key] = (numbers[0], numbers[1], list(values))
         return joined
 
     @cached_property
     def terms(self) -> Terms:
         """The words of both pages, weighed."""
         return Terms(self.a.column("terms"), self.b.column("terms"))
-
-    @cached_property
-    def called_alone(self) -> tuple[Ints, Ints]:
-        """What the elements of both pages are called, or say, alone, as numbers; 0 where nothing."""
-        old, new = self.a.column("sole-nested"), self.b.column("sole")
-        numbers = {said: k for k, said in enumerate(dict.fromkeys(["", *old, *new]))}
-        return np.asarray([numbers[said] for said in old], np.int64), np.asarray([numbers[said] for said in new], np.int64)
 
     def if_remembered(self, column: str, a: Ints, b: Ints) -> Floats:
         """Similarity; what an older memory does not hold is unknown."""
@@ -225,19 +219,19 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
     return np.where(same & ~np.isnan(was), 1.0, 0.8 * np.minimum(was, now) / np.maximum(was, now)).astype(np.float32)
 
 
-SOLE = ("leads", "sole-name", "sole-label", "sole-text")
+SOLE = (("sole-nested", "sole"), *((column, column) for column in ("leads", "sole-name", "sole-label", "sole-text")))
+"""Columns of what is alone on the old page, and on the new one."""
 
 
 def sole(pages: Likeness, a: Ints, b: Ints) -> npt.NDArray[np.bool_]:
     """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page, or nothing else of
     their kind: of their role, by name or label; of their tag (where that has a role), by text. What is one in the other on the old
     page, and called the same, has both become what alone is called so on the new one."""
-    was, now = pages.called_alone
-    alone = (was[a] == now[b]) & (was[a] != 0)
-    for column in SOLE:
-        x, y, _ = pages.joined(column)
+    alone = np.zeros(len(a), np.bool_)
+    for of_old, of_new in SOLE:
+        x, y, _ = pages.joined(of_new, of_old)
         alone |= (x[a] == y[b]) & (x[a] != 0)
-    return np.asarray(alone, np.bool_)
+    return alone
 
 
 RARE = ("words", "name", "id", "numbered-id", "name-attribute", "href", "test-attribute", "label", "own-text", "icon", "value")

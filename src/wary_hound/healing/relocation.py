@@ -153,7 +153,8 @@ class Pursuit:
         lifted = found.sole & (chance == self.judge.sole)
         return {number: _Candidates.of(number, found, chance, lifted) for number in set(numbers)}
 
-    def _claims(self, judged: dict[int, _Candidates]) -> dict[int, int]:
+    @staticmethod
+    def _claims(judged: dict[int, _Candidates]) -> dict[int, int]:
         """Which old element has each new one, the surest first: no two the same."""
         taken: dict[int, int] = {}
         claims = [(float(p), n, int(b)) for n, c in judged.items() for p, b in zip(c.chance, c.b, strict=True)]
