@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,6 +11,7 @@ from hypothesis import strategies as st
 
 from conftest import read, run
 from wary_hound import (
+    ChangeModel,
     Locator,
     LocatorError,
     NotationError,
@@ -25,6 +28,7 @@ from wary_hound import (
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import futures_of
 from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.model import Rate
 from wary_hound.robustness.survival import FUTURES, Fate, fact_of, fate_of, shares
 
 PAGE = Page.parse("<button id=a>Hold</button><button id=b>Off</button><p id=c>else</p><form><input name=n></form>")
@@ -124,6 +128,31 @@ def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
     assert all(c.locator.otherwise is None for c in (portfolio(element).main, *portfolio(element, ranked=ranked).fallbacks))
     with pytest.raises(ValueError, match="at least 1 way"):
         rank(element, Question(ways=0))
+
+
+def test_an_alternative_costs_what_it_steals() -> None:
+    page = Page.parse(
+        "<nav><a href=/stars class=star-link>Stars</a><a href=/moons class=moon-link>Moons</a></nav><p><a href=/sky>Sky</a></p>"
+    )
+    element, shipped = page.find("css{[href='/stars']}"), ChangeModel.shipped()
+    thieves = {kind: Rate(0.5, 0.1) for kind in ("text", "content", "accessible-name")}
+    by_words = {"text", "xpath", "role"}
+    for stolen, expected in ((shipped.stolen, 1), (shipped.stolen | thieves, 0)):
+        first = rank(element, Question(model=replace(shipped, stolen=stolen), ways=2))[0].locator
+        words = [way for way in first.alternatives if way.hops[-1].finder.strategy in by_words]
+        assert len(first.alternatives) == 2
+        assert len(words) == expected, str(first)
+
+
+def test_thefts_are_expected_and_not_counted() -> None:
+    element = read("nights@r1").find("css{#visitor-name}")
+    one, other = (rank(element, Question(seed=seed, ways=1, releases=3)) for seed in (1, 2))
+    by_locator = {c.locator: c for c in other}
+    both = [(c, by_locator[c.locator]) for c in one if c.locator in by_locator]
+    assert len(both) > 5
+    assert all(a.stolen == pytest.approx(b.stolen, rel=1e-6) for a, b in both)
+    assert any(a.survival != pytest.approx(b.survival, abs=1e-4) for a, b in both)
+    assert len({round(a.stolen, 4) for a, _ in both}) > 2
 
 
 def test_commands_take_and_propose_alternatives(demo: object) -> None:

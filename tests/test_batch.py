@@ -11,9 +11,9 @@ import pytest
 
 from conftest import PAGES, read, run
 from wary_hound import Book, Page, match
-from wary_hound.authoring.batch import best_of_all, usable
+from wary_hound.authoring.batch import ALIKE, best_of_all, usable
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import ALIKE, rank
+from wary_hound.authoring.ranking import rank
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.targets import control_around
 from wary_hound.authoring.tradeoff import tradeoff

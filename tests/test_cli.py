@@ -123,6 +123,25 @@ def test_bench_measures_the_demos_history(demo: Path) -> None:
     assert max(map(len, shown.splitlines())) <= 100
 
 
+def test_bench_tells_what_stands_in_the_element_from_what_stands_apart(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A link whose words went into a span, and one that another link took the address of."""
+    monkeypatch.chdir(tmp_path)
+    links = {"r1": "<a>Vega</a><a href=/mira>Mira</a>", "r2": "<a><span>Vega</span></a><a href=/m>M</a>"}
+    links["r2"] += "<p><a href=/mira>Mira</a></p>"
+    truth = []
+    for version, markup in links.items():
+        Path(f"stars@{version}.html").write_text(f"<!doctype html><body><nav>{markup}</nav>", encoding="utf-8")
+        at = {
+            name: {"path": [f"html > body:nth-child(2) > nav:nth-child(1) > a:nth-child({k})"]}
+            for k, name in ((1, "in"), (2, "apart"))
+        }
+        truth.append({"version": version, "file": f"stars@{version}.html", "targets": at})
+    Path("truth.json").write_text(json.dumps({"stars": truth}))
+    ladder = json.loads(run("bench", ".", "--jobs", "1", "--json").output)["all"]["locators"]["attribute ladder"]
+    assert (ladder["count"], ladder["stolen"], ladder["stolen_in_or_around"]) == (2, 1.0, 0.5)
+    assert "nested" in run("bench", ".", "--jobs", "1").output
+
+
 @pytest.mark.parametrize(
     ("arguments", "said"),
     [

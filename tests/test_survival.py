@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from conftest import PAGES, read
 from wary_hound import ChangeModel, Element, FileError, Page, Question, assess, match, parse, portfolio, rank
+from wary_hound.authoring.alternatives import ALIKE
 from wary_hound.authoring.anchors import related
-from wary_hound.authoring.ranking import ALIKE
 from wary_hound.cli.look import interesting
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.robustness.dependence import dependencies

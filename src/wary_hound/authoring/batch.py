@@ -10,7 +10,7 @@ from functools import partial
 from wary_hound.authoring.anchors import related
 from wary_hound.authoring.candidates import anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
-from wary_hound.authoring.ranking import ALIKE, rank, ways_to_host
+from wary_hound.authoring.ranking import rank, ways_to_host
 from wary_hound.authoring.taste import distaste, is_weak, known_by_number, says_what_it_shows
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.values import Hop, Locator, Related, Relation
@@ -18,6 +18,8 @@ from wary_hound.page import Element, Page
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.survival import closed_form
 
+ALIKE = 0.05
+"""Survivals no further apart last alike: taste decides."""
 GOOD = 0.8
 """Where something lasts one release with that probability, it is good enough to look no further."""
 ACTED_ON = frozenset(

@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from wary_hound.authoring.alternatives import AHEAD
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import AHEAD, Candidate, covering, failures_of, futures_of, rank
+from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank
 from wary_hound.page import Element
 
 

@@ -9,8 +9,8 @@ from wary_hound.authoring.rules import Rules
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.survival import HORIZON
 
-STOLEN_COSTS = 3.0
-"""A wrong match costs this many times what a lost one does, unless told otherwise."""
+STOLEN_COSTS = 10.0
+"""A wrong match costs this many times what a lost one does, unless told otherwise: it stays green."""
 WAYS = 3
 """So many alternatives a proposed locator holds at most, unless told otherwise."""
 PURPOSES = ("click", "type", "read", "check")

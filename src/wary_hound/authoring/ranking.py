@@ -11,6 +11,7 @@ from functools import partial
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.authoring.alternatives import alike, alternatives, says_itself
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
@@ -18,8 +19,6 @@ from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import (
     NEARNESS,
-    STEMS,
-    TELLING,
     distaste,
     is_weak,
     known_by_number,
@@ -27,33 +26,18 @@ from wary_hound.authoring.taste import (
     says_what_it_shows,
 )
 from wary_hound.locator.evaluate import as_locator, match
-from wary_hound.locator.kinds.kind import around
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
-from wary_hound.page.text import fold
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
-from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
-from wary_hound.robustness.survival import ONE_TEXT, Futures, Outlook, closed_form, failures, outlook_of_ways
+from wary_hound.robustness.survival import Futures, Outlook, closed_form, failures, outlook_of_ways
 
 HOST_WAYS = 2
-LEAST_ALIKE, ALIKE = 0.005, 0.05
-"""Candidates whose expected loss is within the best's uncertainty, at least and at most so much, last alike: taste decides."""
 MOST_WEAK = 12
 FEW = 3
 SHORTLIST = 40
-AHEAD = 3
-"""Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
-_STANDING = frozenset({"row-of", "group-of"})
-_GOING_ON = NEARNESS | {"column-of"}
-_WORDING = ("aria-label", "alt", "title", "placeholder", "value")
-"""Attributes that an element may have its name from, the first that it has."""
-_SAID = ONE_TEXT | {"label"}
-"""Of one element the same words: a field's label is its name."""
-LEAST_GAIN = 0.001
-"""In so many futures more must an alternative find the element to be worth its length."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +68,7 @@ class Candidate:
     """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
 
     doubt: float = 0.0
-    """How much lower the survival may be (5 % bound) by the uncertainty of the rates alone."""
+    """How much greater the loss may be (95 % bound) by the uncertainty of the rates alone."""
 
     @property
     def loss(self) -> float:
@@ -200,81 +184,18 @@ def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -
     if not by_loss:
         return []
     best = by_loss[0]
-    least = min(ALIKE, max(LEAST_ALIKE, best.doubt))
-    alike = [c for c in by_loss if loss(c) <= loss(best) + least]
-    rest = by_loss[len(alike) :]
-    return [*sorted(alike, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
+    equal = [c for c in by_loss if loss(c) <= loss(best) + alike(best.doubt)]
+    rest = by_loss[len(equal) :]
+    return [*sorted(equal, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
 
 
 def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, asked: Question) -> list[Locator]:
     """The best candidate with one more alternative after the other, those that fail when it does not."""
-    ahead = max(asked.releases, AHEAD)
     if asked.ways < 2 or not ranked or ranked[0].weak:
         return []
-    own = [c for c in ranked if says_itself(c, element.index, element.page)]
-    several = _saying_different(own if own and own[0] is ranked[0] else [ranked[0], *own], element)
-    failing = [failures_of(element, c.locator, futures)[:, ahead - 1] for c in several]
-    ways = [several[k].locator for k in covering(failing, asked.ways, LEAST_GAIN)]
-    return [Locator.either(*ways[:count]) for count in range(2, len(ways) + 1)]
-
-
-def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
-    """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
-    position, no column (the next cell moves into it) and no number that goes on to the next element when it has gone: only such may
-    stand behind `else`."""
-    facts = [fact for fact, _ in candidate.outlook.hazards]
-    if candidate.weak or any(fact.kind.rstrip("~") in _GOING_ON or fact.look in PASSED_ON for fact in facts):
-        return False
-    own = [fact for fact in facts if fact.element == element]
-    if not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
-        return True
-    rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
-    return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)
-
-
-def _saying_different(candidates: Sequence[Candidate], element: Element) -> list[Candidate]:
-    """Those that tell the element by nothing that one before them tells it by: a second way by the same text is none, nor is one by
-    the same row. The same of the element itself may be said where what it stands in is told by something else each time."""
-    kept: list[Candidate] = []
-    told: list[_Told] = []
-    for candidate in candidates:
-        said = _told_by(candidate, element)
-        if not any(_say_the_same(said, other) for other in told):
-            kept.append(candidate)
-            told.append(said)
-    return kept
-
-
-def _say_the_same(said: _Told, other: _Told) -> bool:
-    (own, around), (own_other, around_other) = said, other
-    if own and own_other:
-        return bool(own & own_other) and not (around and around_other and not around & around_other)
-    return not own and not own_other and bool(around & around_other)
-
-
-_Told = tuple[frozenset[str], frozenset[tuple[str, str]]]
-
-
-def _told_by(candidate: Candidate, element: Element) -> _Told:
-    """What an element is told by: the attributes and words that are its own; and its classes, and what tells what it stands in."""
-    own: set[str] = set()
-    beside: set[tuple[str, str]] = set()
-    for fact, _ in candidate.outlook.hazards:
-        kind = fact.kind.rstrip("~")
-        if fact.element == element.index and kind in TELLING and fact.kind not in STEMS:
-            name = fact.value.partition("=")[0] if "=" in fact.value else kind
-            own.update(_said_in(element, kind, fact.value) if kind in _SAID else {name})
-        elif kind == "class" or kind in TELLING:
-            beside.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
-    return frozenset(own), frozenset(beside)
-
-
-def _said_in(element: Element, kind: str, words: str) -> set[str]:
-    """Where an element says some words: in its text, and, where it is called so, in the attribute that gives it the name."""
-    if kind in ONE_TEXT - {"accessible-name"}:
-        return {"text"}
-    giving = next((name for name in _WORDING if words in fold(element.attributes.get(name, ""))), "text")
-    return {giving, "text"} if words in element.text else {giving}
+    first, *rest = [ranked[0], *(c for c in ranked[1:] if says_itself(c, element.index, element.page))]
+    ways = alternatives(first, rest, element, futures, asked)
+    return [Locator.either(*(way.locator for way in ways[:count])) for count in range(2, len(ways) + 1)]
 
 
 def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDArray[np.bool_]:
@@ -346,7 +267,7 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
         stolen=outlook.stolen[at],
         ambiguous=outlook.ambiguous[at],
         curve=outlook.alive,
-        doubt=outlook.doubt[at],
+        doubt=outlook.doubt[at] + (asked.stolen_costs - 1) * outlook.theft_doubt[at],
         reasons=_why(page, outlook, resting, futures, element.index),
         outlook=outlook,
         costs=asked.stolen_costs,

@@ -73,7 +73,9 @@ def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
         counts = result.locators
         rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in shown)))
     out.print(table([("page", "whole"), ("pairs", "right"), *((way, "right") for way in shown)], rows))
-    _show_fates(out, "How they fail", ", over releases", summed.locators)
+    _show_fates(
+        out, "How they fail", ", over releases; nested: stolen by what is in the element, or around it", summed.locators, summed
+    )
     if any(summed.used[TOP].values()):
         _show_fates(out, "In other uses", " of the same version (other data, state, width or language)", summed.used)
     _show_fates(out, "Without their element", ": it is off the page, nothing else has changed; lost is right", summed.without)
@@ -100,14 +102,20 @@ def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
     out.print(table(["it finds", ("pairs", "right"), *((told, "right") for told in TOLD)], rows))
 
 
-def _show_fates(out: Console, title: str, what: str, counts: Mapping[str, Counter[str]]) -> None:
+def _show_fates(out: Console, title: str, what: str, counts: Mapping[str, Counter[str]], nested: Result | None = None) -> None:
     out.print(Text.assemble("\n", bold(title), what, "\n"))
     rows = [
-        (way, f"{sum(counts[way].values()):,}", *(percent(share(counts[way], fate), 1) for fate in FATES))
+        (
+            way,
+            f"{sum(counts[way].values()):,}",
+            *(percent(share(counts[way], fate), 1) for fate in FATES),
+            *([percent(nested.nested_share(way), 1)] if nested else []),
+        )
         for way in WAYS
         if sum(counts[way].values())
     ]
-    out.print(table(["locator", ("pairs", "right"), *((f, "right") for f in FATES)], rows))
+    heads = [*FATES, *(["nested"] if nested else [])]
+    out.print(table(["locator", ("pairs", "right"), *((head, "right") for head in heads)], rows))
 
 
 def _told(entry: Bin) -> tuple[str, str, str]:

@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from wary_hound.authoring.alternatives import ALIKE
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import ALIKE, Candidate, language_of, rank
+from wary_hound.authoring.ranking import Candidate, language_of, rank
 from wary_hound.healing.changes import Change, Pair, align
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.relocation import Verdict, relocate, relocate_all

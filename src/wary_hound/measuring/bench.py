@@ -63,6 +63,9 @@ class Result:
     there: Counter[str] = field(default_factory=Counter)
     gone: Counter[str] = field(default_factory=Counter)
     taken: Counter[str] = field(default_factory=Counter)
+    nested: Counter[str] = field(default_factory=Counter)
+    """How many of the stolen ones of `locators` find what stands in their element, or what holds it: a click mostly does there
+    what it should."""
     drift: dict[str, Counter[str]] = field(default_factory=lambda: {what: Counter() for what in (ITS_OWN, ANOTHER)})
     forecasts: Forecasts = field(default_factory=Forecasts)
     joined: Forecasts = field(default_factory=Forecasts)
@@ -70,12 +73,19 @@ class Result:
     proven: Counter[bool] = field(default_factory=Counter)
     """For how many elements search proved its best."""
 
+    def nested_share(self, way: str) -> float | None:
+        """The share of pairs in which it finds what is in its element, or around it; None where nothing was counted."""
+        return self.nested[way] / count if (count := sum(self.locators[way].values())) else None
+
     def to_json(self) -> dict[str, Any]:
         """Shares and counts as plain JSON."""
         return {
             "name": self.name,
             "version_pairs": self.pairs,
-            "locators": {way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.locators.items()},
+            "locators": {
+                way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}, "stolen_in_or_around": self.nested_share(way)}
+                for way, c in self.locators.items()
+            },
             "in_use": {way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.used.items()},
             "without_the_element": {
                 way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.without.items()
@@ -125,6 +135,7 @@ def total(results: Sequence[Result], name: str = "all") -> Result:
             summed.without[way].update(result.without[way])
         for what, counts in result.drift.items():
             summed.drift[what].update(counts)
+        summed.nested.update(result.nested)
         summed.there.update(result.there)
         summed.gone.update(result.gone)
         summed.taken.update(result.taken)
@@ -266,6 +277,7 @@ def _locators(element: Element, later: Sequence[Later], model: ChangeModel | Non
         found = {locator: match(there.page, locator) for locator in set(ways.values())}
         for name, locator in ways.items():
             result.locators[name][outcome(found[locator], there.now)] += 1
+            result.nested[name] += _is_nested(there.page, found[locator], there.now)
         for matched in found.values():
             if len(matched) == 1:
                 result.drift[ITS_OWN if matched[0] == there.now else ANOTHER][_told(there, matched[0])] += 1
@@ -285,6 +297,14 @@ def _locators(element: Element, later: Sequence[Later], model: ChangeModel | Non
     for _, page, now, _ in later:
         tried = [match(page, c.locator) for c in (chosen.main, *chosen.fallbacks)]
         result.forecasts.team[outcome(next((f for f in tried if len(f) == 1), tried[0]), now)] += 1
+
+
+def _is_nested(page: Page, found: Sequence[int], wanted: int) -> bool:
+    """Whether the one other element that was found is in the wanted one, or holds it."""
+    if len(found) != 1 or found[0] == wanted:
+        return False
+    outer, inner = sorted((found[0], wanted))
+    return inner < int(page.end[outer])
 
 
 def _told(there: Later, found: int) -> str:

@@ -190,11 +190,15 @@ class ChangeModel:
         """What simulated survivals come to by experience. What is sure stays so."""
         return _by_curve(self.calibration, survival)
 
+    def thefts_calibrated(self, stolen: Floats) -> Floats:
+        """What simulated shares of thefts come to by experience."""
+        return _by_curve(self.failing[0], stolen)
+
     def failures_calibrated(self, alive: Floats, stolen: Floats, ambiguous: Floats) -> tuple[Floats, Floats, Floats]:
         """How what does not survive fails by experience: the shares lost, stolen and ambiguous, from a survival that is calibrated
         and shares as simulated."""
         dead = 1 - alive
-        shares = np.stack([_by_curve(curve, share) for curve, share in zip(self.failing, (stolen, ambiguous), strict=True)])
+        shares = np.stack([self.thefts_calibrated(stolen), _by_curve(self.failing[1], ambiguous)])
         shares *= np.minimum(1, dead / np.maximum(shares.sum(axis=0), 1e-12))
         return np.maximum(dead - shares.sum(axis=0), 0), shares[0], shares[1]
 
