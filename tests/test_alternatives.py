@@ -76,12 +76,12 @@ def test_the_first_that_finds_exactly_one_counts_and_explains_itself() -> None:
 
 def test_what_has_no_else_says_so() -> None:
     both = convert("css{#a} else css{[name=n]}", "xpath")
-    assert str(both) == (
-        'xpath{(//*[@id="a"])[count(//*[@id="a"])=1] | (//*[@name="n"])[not(count(//*[@id="a"])=1)][count(//*[@name="n"])=1]}'
-    )
+    assert str(both) == ('xpath{(//*[@id="a"])[last()=1] | (//*[@name="n"])[last()=1][not(count(//*[@id="a"])=1)]}')
     assert match(PAGE, both) == match(PAGE, "css{#a}")
     assert match(PAGE, convert("css{#none} else css{[name=n]}", "xpath")) == match(PAGE, "css{[name=n]}")
     assert match(PAGE, convert("css{button} else css{#none}", "xpath")) == []
+    with pytest.raises(LocatorError, match="no short equivalent of all these ways"):
+        convert(" else ".join(["css{button} @group-of text{Off}"] * 5), "xpath")
     for form in ("annotation", "webdriver", "bidi"):
         with pytest.raises(LocatorError, match=f"{form} has no equivalent of else"):
             convert("css{#a} else css{#b}", form)

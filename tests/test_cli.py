@@ -139,7 +139,9 @@ def test_bench_tells_what_stands_in_the_element_from_what_stands_apart(tmp_path:
     Path("truth.json").write_text(json.dumps({"stars": truth}))
     ladder = json.loads(run("bench", ".", "--jobs", "1", "--json").output)["all"]["locators"]["attribute ladder"]
     assert (ladder["count"], ladder["stolen"], ladder["stolen_in_or_around"]) == (2, 1.0, 0.5)
-    assert "nested" in run("bench", ".", "--jobs", "1").output
+    shown = run("bench", ".", "--jobs", "1").output
+    assert "nested" in shown
+    assert "of all pairs the wrong one stands in the element" in shown
 
 
 @pytest.mark.parametrize(

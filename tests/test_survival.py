@@ -45,7 +45,8 @@ def test_looks_of_ids(value: str, look: str) -> None:
     [("mt-4", "utility"), ("is-open", "state"), ("active", "state"), ("btn-primary", "named"), ("md:flex-row", "utility"),
      ("sort-desc", "state"), ("tabActive", "state"), ("oddRow", "state"), ("oddity", "named"), ("unselected", "named"),
      ("col-6", "utility"), ("night-row", "named"), ("text-center", "utility"), ("button__K2uMZ", "hashed"),
-         ("btn", "utility"), ("container-fluid", "utility")],
+         ("btn", "utility"), ("container-fluid", "utility"), ("small", "utility"), ("centered", "utility"),
+     ("smallprint", "named")],
 )  # fmt: skip
 def test_looks_of_classes(value: str, look: str) -> None:
     assert look_of_class(value) == look

@@ -17,6 +17,7 @@ from wary_hound.measuring.bench import (
     IN_CSS,
     IN_XPATH,
     JOINED,
+    RELOCATED,
     THERE,
     TOLD,
     TOP,
@@ -94,6 +95,7 @@ def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
         )
     heads = ["right", "wrong", "unsure", "gone", "gone ones", "out: gone", "unsure", "wrong"]
     out.print(table([("page", "whole"), *((h, "right") for h in heads)], rows))
+    out.print(f"In {percent(summed.nested_share(RELOCATED), 2)} of all pairs the wrong one stands in the element, or around it")
     out.print(Text.assemble("\n", bold("Drift"), ": what repair says of a locator that finds one element on a later version\n"))
     rows = [
         (what, f"{sum(counts.values()):,}", *(percent(share(counts, told), 1) for told in TOLD))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wary_hound.errors import LocatorError
+from wary_hound.errors import LocatorError, NotationError
 from wary_hound.locator.blocks import GROUP_ROLES, GROUP_TAGS, HEADS, WHOLE
 from wary_hound.locator.kinds import KINDS
 from wary_hound.locator.values import Finder, Locator, Related, Relation
@@ -39,8 +39,13 @@ def one_xpath(locator: Locator) -> str:
     parts = []
     for at, way in enumerate(ways):
         before = "".join(f"[not(count({other})=1)]" for other in ways[:at])
-        parts.append(f"({way}){before}[count({way})=1]")
-    return " | ".join(parts)
+        parts.append(f"({way})[last()=1]{before}")
+    whole = " | ".join(parts)
+    try:
+        parse(whole)
+    except NotationError:
+        raise LocatorError("xpath has no short equivalent of all these ways; convert each alone") from None
+    return whole
 
 
 def _way(way: Locator) -> str:

@@ -38,6 +38,7 @@ REACHED = "ladder where xpath reaches"
 WAYS = (TOP, JOINED, *(way for one in LANGUAGES.values() for way in (one, f"{one}, {JOINED}")), *YARDSTICKS, REACHED)
 FATES = ("alive", "lost", "stolen", "ambiguous")
 THERE = ("right", "wrong", "unsure", "called gone")
+RELOCATED = "relocation"
 GONE = ("called gone", "unsure", "wrong")
 TOLD = ("works", "drifted", "in doubt")
 ITS_OWN, ANOTHER = "its element", "another element"
@@ -64,8 +65,8 @@ class Result:
     gone: Counter[str] = field(default_factory=Counter)
     taken: Counter[str] = field(default_factory=Counter)
     nested: Counter[str] = field(default_factory=Counter)
-    """How many of the stolen ones of `locators` find what stands in their element, or what holds it: a click mostly does there
-    what it should."""
+    """How many of the stolen ones of `locators`, and of the wrong ones of relocation (RELOCATED), find what stands in their
+    element, or what holds it: a click mostly does there what it should."""
     drift: dict[str, Counter[str]] = field(default_factory=lambda: {what: Counter() for what in (ITS_OWN, ANOTHER)})
     forecasts: Forecasts = field(default_factory=Forecasts)
     joined: Forecasts = field(default_factory=Forecasts)
@@ -75,7 +76,8 @@ class Result:
 
     def nested_share(self, way: str) -> float | None:
         """The share of pairs in which it finds what is in its element, or around it; None where nothing was counted."""
-        return self.nested[way] / count if (count := sum(self.locators[way].values())) else None
+        count = sum((self.there if way == RELOCATED else self.locators[way]).values())
+        return self.nested[way] / count if count else None
 
     def to_json(self) -> dict[str, Any]:
         """Shares and counts as plain JSON."""
@@ -90,7 +92,11 @@ class Result:
             "without_the_element": {
                 way: {"count": sum(c.values()), **{f: share(c, f) for f in FATES}} for way, c in self.without.items()
             },
-            "relocation": {"count": sum(self.there.values()), **{v: share(self.there, v) for v in THERE}},
+            "relocation": {
+                "count": sum(self.there.values()),
+                **{v: share(self.there, v) for v in THERE},
+                "wrong_in_or_around": self.nested_share(RELOCATED),
+            },
             "gone": {"count": sum(self.gone.values()), **{v: share(self.gone, v) for v in GONE}},
             "drift": {what: {"count": sum(c.values()), **{t: share(c, t) for t in TOLD}} for what, c in self.drift.items()},
             "taken_out": {"count": sum(self.taken.values()), **{v: share(self.taken, v) for v in GONE}},
@@ -333,6 +339,8 @@ def _relocate(
             result.gone[_judged_gone(verdict)] += 1
             continue
         result.there[_judged(verdict, new[now])] += 1
+        if verdict.outcome in ("same", "moved") and verdict.element is not None:
+            result.nested[RELOCATED] += _is_nested(new, [verdict.element.index], now)
         without = search.verdict_without(k, slice(now, int(new.end[now])))
         result.taken[_judged_gone(without)] += 1
     return dict(zip(labels, verdicts, strict=True))

@@ -32,8 +32,9 @@ _UTILITY = re.compile(
 _KIT = re.compile(
     r"(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
+    r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic)\Z"
 )
-"""What kits of styles call every button and every box."""
+"""What kits of styles call every button and every box, and how large they are, or where."""
 _STATES = frozenset(
     """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last show on off in out true false
