@@ -202,6 +202,13 @@ def test_what_was_one_in_the_other_may_be_one_now() -> None:
             "css{th}#1",
             'no other <th> on either page says "Hours"',
         ),
+        (  # of its tag, by the words directly in it: what else it holds has changed, and a link says the same
+            "<p><a href=/s>Seeing</a><label>Seeing <b>good</b></label></p>",
+            "<p><a href=/sky>Seeing</a></p><section><div><label class=q>Seeing <i>or</i><em>not</em></label></div></section>",
+            "css{label}",
+            "css{label}",
+            'no other <label> on either page itself says "Seeing"',
+        ),
     ],
 )
 def test_the_only_one_of_its_kind_is_told_by_what_it_is_called_or_says(

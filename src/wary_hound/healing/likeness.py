@@ -219,14 +219,14 @@ def _shape(pages: Likeness, a: Ints, b: Ints) -> Floats:
     return np.where(same & ~np.isnan(was), 1.0, 0.8 * np.minimum(was, now) / np.maximum(was, now)).astype(np.float32)
 
 
-SOLE = (("sole-nested", "sole"), *((column, column) for column in ("leads", "sole-name", "sole-label", "sole-text")))
+SOLE = (("sole-nested", "sole"), *((column, column) for column in ("leads", "sole-name", "sole-label", "sole-text", "sole-own")))
 """Columns of what is alone on the old page, and on the new one."""
 
 
 def sole(pages: Likeness, a: Ints, b: Ints) -> npt.NDArray[np.bool_]:
     """Which pairs are called the same, say the same, or lead to the same, as nothing else does on either page, or nothing else of
-    their kind: of their role, by name or label; of their tag (where that has a role), by text. What is one in the other on the old
-    page, and called the same, has both become what alone is called so on the new one."""
+    their kind: of their role, by name or label; of their tag, by text (where it has a role) or by words of its own. What is one in
+    the other on the old page, and called the same, has both become what alone is called so on the new one."""
     alone = np.zeros(len(a), np.bool_)
     for of_old, of_new in SOLE:
         x, y, _ = pages.joined(of_new, of_old)

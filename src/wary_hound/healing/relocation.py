@@ -284,6 +284,14 @@ def _alone_in(old: Element | Fingerprint, page: Page, at: int) -> str:
         return f"no other {old.role} on either page is labelled{_quoted(page.semantics.label(at))}"
     if sheet.column("sole-text")[at] == f"{old.tag} {plainly(old.text)}":
         return f"no other <{old.tag}> on either page says{_quoted(text)}"
+    own = page.semantics.own_text[at]
+    if (
+        isinstance(old, Element)
+        and own
+        and plainly(own) == plainly(old.page.semantics.own_text[old.index])
+        and old.tag == page.tags[at]
+    ):
+        return f"no other <{old.tag}> on either page itself says{_quoted(own)}"
     return f"nothing else on either page leads to{_quoted(page.attribute(at, 'href') or '')}"
 
 

@@ -392,6 +392,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "sole-name": lambda page: of_its_kind(page.semantics.roles, page.semantics.roles, Sheet.of(page).column("name")),
     "sole-label": lambda page: of_its_kind(page.semantics.roles, page.semantics.roles, Sheet.of(page).column("label")),
     "sole-text": lambda page: of_its_kind(page.tags, page.semantics.roles, Sheet.of(page).column("text")),
+    "sole-own": lambda page: of_its_kind(page.tags, page.tags, list(map(plainly, page.semantics.own_text))),
     "number": _texts(True),
     "identity": _identities,
     "column": _heads,

@@ -23,7 +23,10 @@ ABOVE = 3
 
 def shows_data(page: Page, element: int) -> bool:
     """Whether the text of an element is data by what the page says of it: live regions and outputs (HTML, ARIA), the time, the
-    text of fields, what a class or an id calls a counter, a price, a user's name or an error."""
+    text of fields, what a list of terms says of one (`<dd>`: it is known by its term), what a class or an id calls a counter, a
+    price, a user's name or an error."""
+    if page.tags[element] == "dd":
+        return True
     for at in (element, *page.ancestors(element)[:ABOVE]):
         attributes = page.attributes_of(at)
         if page.tags[at] in _TAGS or page.semantics.roles[at] in _ROLES:
