@@ -26,6 +26,8 @@ from wary_hound.running.recording import Recorder
 ROOT = Path(__file__).parent.parent
 SHOTS = ROOT / "docs" / "screenshots"
 DISPLAY = ":97"
+LONGEST = 1200
+"""So many seconds a command may take on a busy machine."""
 TERMINAL = {
     "demo": "wary-hound demo",
     "look": "wary-hound look demo-out/pages/nights@r4.html --at 'shadow css{night-booking} -> css{[value=cocoa]}'",
@@ -66,9 +68,10 @@ def terminal(name: str, command: str, folder: Path) -> None:
         env={**os.environ, "DISPLAY": DISPLAY, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"},
     )  # fmt: skip
     try:
-        for _ in range(600):
-            if done.exists():
-                break
+        until = time.monotonic() + LONGEST
+        while not done.exists():
+            if time.monotonic() > until:
+                raise SystemExit(f"{name}: not done after {LONGEST} s")
             time.sleep(0.5)
         time.sleep(1)
         subprocess.run(["import", "-display", DISPLAY, "-window", "root", "-trim", str(target)], check=True)
