@@ -408,6 +408,23 @@ def test_a_name_that_holds_what_was_chosen_is_asked_for_by_its_label() -> None:
     assert not any("Dome Heron" in s for s in said if s.startswith("role"))
 
 
+def test_what_a_list_says_of_a_term_is_data_and_the_term_is_not() -> None:
+    page = Page.parse("<dl><dt>Wind</dt><dd>Fresh, from the west</dd><dt>Cloud</dt><dd>Little <a href=/c>Map</a></dd></dl>")
+    wind = rank(page.find("css{dd}#1"))
+    assert str(wind[0].locator) == 'xpath{//dt[normalize-space()="Wind"]/following-sibling::dd[1]}'
+    assert not any("west" in str(c.locator) for c in wind)
+    assert str(rank(page.find("css{a}"), Question(ways=1))[0].locator) == 'role{link "Map"}'
+
+
+def test_what_words_in_a_span_would_steal_comes_behind_the_role() -> None:
+    """Where a theft cost no more than a loss, the words that last a little longer would come first."""
+    page = read("held@r3")
+    for told in ('role{link "Perseids"}', 'role{tab "Sky tonight"}', 'role{link "Visit"}'):
+        assert str(rank(page.find(told), Question(ways=1))[0].locator) == told
+    cheap = rank(page.find('role{link "Visit"}'), Question(ways=1, stolen_costs=1))[0]
+    assert str(cheap.locator) == "text{Visit}"
+
+
 def test_a_field_with_buttons_beside_it_is_asked_for_by_its_label() -> None:
     page = Page.parse(
         "<b id=l>Dome</b><div id=w><input aria-labelledby='l w'><button>Clear</button></div><label>Visitor <input></label>"
