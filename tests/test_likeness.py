@@ -225,6 +225,13 @@ def test_the_only_one_of_its_kind_is_told_by_what_it_is_called_or_says(
     assert not sole(Likeness(Sheet.of(page), Sheet.of(twin)), np.asarray([element.index]), np.asarray([found.index])).any()
 
 
+def test_a_link_that_is_known_by_where_it_leads_is_not_said_to_be_the_only_one_of_its_words() -> None:
+    old = Page.parse("".join(f"<p>{star}</p><a href=/{star}>More</a>" for star in ("vega", "mira")))
+    new = Page.parse("".join(f"<li><i>{star}</i><a class=x href=/{star}>More</a>" for star in ("mira", "vega")))
+    element, found = old.find("css{[href='/vega']}"), new.find("css{[href='/vega']}")
+    assert relocation._alone_in(element, new, found.index) == 'nothing else on either page leads to "/vega"'
+
+
 MENU = """<main><button aria-label=Bold><span><svg></svg></span></button><button aria-label=Italic><span><svg></svg></span></button>
 <select aria-label=Scope><option>Dune<option>Heron</select><a href='http://x.example/docs/'>Docs</a><a href='#'>Top</a></main>"""
 

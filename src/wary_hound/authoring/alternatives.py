@@ -33,7 +33,7 @@ _WORDING = ("aria-label", "alt", "title", "placeholder", "value")
 _SAID = ONE_TEXT | {"label"}
 """Of one element the same words: a field's label is its name."""
 LEAST_GAIN = 0.001
-"""So much must an alternative lower the expected loss to be worth its length."""
+"""In so many futures more must an alternative find the element to be worth its length."""
 
 
 def alike(doubt: float) -> float:
@@ -54,7 +54,8 @@ def alternatives(
     failed = chosen[0].failed
     while len(chosen) < asked.ways:
         other = [way for way in other if not any(_say_the_same(way.told, before.told) for before in chosen)]
-        found, missing = [(way, float((failed & ~way.failed).mean())) for way in other], float(failed.mean())
+        missing = float(failed.mean())
+        found = [(way, float((failed & ~way.failed).mean())) for way in other]
         worth = {way: more - asked.stolen_costs * way.stolen * missing for way, more in found if more >= LEAST_GAIN}
         if not worth:
             break

@@ -203,17 +203,15 @@ def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDA
     return failures(futures, dependencies(element.page, locator, element.index), element.index)
 
 
-def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int, least: float = 0.0) -> list[int]:
-    """The first, then greedily whichever leaves the fewest futures in which all fail, while that gains `least` or more.
+def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int) -> list[int]:
+    """The first, then greedily whichever leaves the fewest futures in which all fail.
 
     Greedy choice is within 1 - 1/e of the best set, since covering futures is submodular (Nemhauser, Wolsey, Fisher 1978).
     """
     chosen = [0] if failing else []
     together = failing[0] if failing else np.zeros(0, np.bool_)
     while len(chosen) < min(most, len(failing)):
-        left, best = min((float((together & f).mean()), k) for k, f in enumerate(failing) if k not in chosen)
-        if float(together.mean()) - left < least:
-            break
+        _, best = min((float((together & f).mean()), k) for k, f in enumerate(failing) if k not in chosen)
         chosen.append(best)
         together = together & failing[best]
     return chosen

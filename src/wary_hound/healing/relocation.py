@@ -199,7 +199,7 @@ class Pursuit:
     def _is_nested(self, number: int, other: int) -> bool:
         """Whether one of two old elements is in the other."""
         old = self.aligning.old
-        return old is not None and max(number, other) < int(old.end[min(number, other)])
+        return old is not None and old.nested(number, other)
 
     def _same_place(self, k: int, at: int) -> bool:
         """Under the same ancestors, as the same tag, with the same id."""
@@ -284,14 +284,9 @@ def _alone_in(old: Element | Fingerprint, page: Page, at: int) -> str:
         return f"no other {old.role} on either page is labelled{_quoted(page.semantics.label(at))}"
     if sheet.column("sole-text")[at] == f"{old.tag} {plainly(old.text)}":
         return f"no other <{old.tag}> on either page says{_quoted(text)}"
-    own = page.semantics.own_text[at]
-    if (
-        isinstance(old, Element)
-        and own
-        and plainly(own) == plainly(old.page.semantics.own_text[old.index])
-        and old.tag == page.tags[at]
-    ):
-        return f"no other <{old.tag}> on either page itself says{_quoted(own)}"
+    own = sheet.column("sole-own")[at]
+    if own and isinstance(old, Element) and own == Sheet.of(old.page).column("sole-own")[old.index]:
+        return f"no other <{old.tag}> on either page itself says{_quoted(page.semantics.own_text[at])}"
     return f"nothing else on either page leads to{_quoted(page.attribute(at, 'href') or '')}"
 
 

@@ -307,10 +307,7 @@ def _locators(element: Element, later: Sequence[Later], model: ChangeModel | Non
 
 def _is_nested(page: Page, found: Sequence[int], wanted: int) -> bool:
     """Whether the one other element that was found is in the wanted one, or holds it."""
-    if len(found) != 1 or found[0] == wanted:
-        return False
-    outer, inner = sorted((found[0], wanted))
-    return inner < int(page.end[outer])
+    return len(found) == 1 and found[0] != wanted and page.nested(found[0], wanted)
 
 
 def _told(there: Later, found: int) -> str:
@@ -338,8 +335,9 @@ def _relocate(
         if now is None:
             result.gone[_judged_gone(verdict)] += 1
             continue
-        result.there[_judged(verdict, new[now])] += 1
-        if verdict.outcome in ("same", "moved") and verdict.element is not None:
+        judged = _judged(verdict, new[now])
+        result.there[judged] += 1
+        if judged == "wrong" and verdict.element is not None:
             result.nested[RELOCATED] += _is_nested(new, [verdict.element.index], now)
         without = search.verdict_without(k, slice(now, int(new.end[now])))
         result.taken[_judged_gone(without)] += 1

@@ -183,6 +183,10 @@ class Page:
         """Child elements in the same tree."""
         return self.index.children.get(index, [])
 
+    def nested(self, one: int, other: int) -> bool:
+        """Whether one of two elements is in the other, across trees that it hosts."""
+        return max(one, other) < int(self.end[min(one, other)])
+
     def ancestors(self, index: int) -> list[int]:
         """Ancestors in the same tree, nearest first."""
         above = []
