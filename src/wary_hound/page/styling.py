@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -62,16 +63,14 @@ def styled(page: Page) -> tuple[npt.NDArray[np.int8], npt.NDArray[np.int8]]:
             said[index] = (key, value)
 
     order = 0
-    read: dict[str, list[_Rule]] = {}  # components of a kind bring the same sheet each
+    width = _width(page)
     sheets = [int(i) for i in page.index.by_tag.get("style", [])] if _selecting else []
     for sheet in sheets:
         text = page.semantics.raw_text(sheet)
-        if not any(name in text.lower() for name in PROPERTIES) or not _applies(page.attribute(sheet, "media") or "", page):
+        if not any(name in text.lower() for name in PROPERTIES) or not _applies(page.attribute(sheet, "media") or "", width):
             continue
         tree = int(page.tree[sheet])
-        if text not in read:
-            read[text] = list(_rules(text, page))
-        for rule in read[text]:
+        for rule in _rules(text, width):
             order += 1
             if order > MOST_SELECTORS:
                 break
@@ -114,8 +113,14 @@ def _found(page: Page, rule: _Rule, tree: int) -> tuple[bool, tuple[Sequence[int
     return bool(rule.selector), (inside, (asked[0] + more[0], asked[1] + more[1] + 1, asked[2] + more[2]))
 
 
-def _rules(text: str, page: Page) -> Iterator[_Rule]:
-    """The rules of a sheet that set what is looked for, those of groups that apply among them, in their order."""
+@lru_cache(maxsize=128)
+def _rules(text: str, width: float) -> tuple[_Rule, ...]:
+    """The rules of a sheet that set what is looked for, those of groups that apply among them, in their order. Kept: components of
+    a kind bring the same sheet each, and so do the pages of an application."""
+    return tuple(_read(text, width))
+
+
+def _read(text: str, width: float) -> Iterator[_Rule]:
     stack: list[tuple[Iterator[Any], bool]] = [(iter(tinycss2.parse_stylesheet(text, True, True)), False)]
     while stack:
         nodes, layered = stack[-1]
@@ -129,7 +134,8 @@ def _rules(text: str, page: Page) -> Iterator[_Rule]:
         elif node.type == "at-rule" and node.content is not None and len(stack) < 20:
             told = tinycss2.serialize(node.prelude).strip().lower()
             name = node.lower_at_keyword
-            if name == "layer" or (name == "media" and _applies(told, page)) or (name == "supports" and not told.startswith("not")):
+            met = (name == "media" and _applies(told, width)) or (name == "supports" and not told.startswith("not"))
+            if name == "layer" or met:
                 stack.append((iter(tinycss2.parse_rule_list(node.content, True, True)), layered or name == "layer"))
 
 
@@ -159,9 +165,13 @@ def _selectors(prelude: Sequence[Any]) -> Iterator[tuple[str | None, str]]:
         part = []
 
 
-def _applies(media: str, page: Page) -> bool:
-    """Whether a list of media queries says yes of a screen as wide as the page was seen; no where that is not known."""
-    width = float((page.facts.viewport[0] if page.facts is not None else 0) or WIDTH)
+def _width(page: Page) -> float:
+    """How wide the page was seen, in CSS pixels."""
+    return float((page.facts.viewport[0] if page.facts is not None else 0) or WIDTH)
+
+
+def _applies(media: str, width: float) -> bool:
+    """Whether a list of media queries says yes of a screen that wide; no where that is not known."""
     return not media.strip() or any(_query(query.strip().lower(), width) for query in media.split(","))
 
 
