@@ -16,13 +16,14 @@ from hypothesis import strategies as st
 
 from conftest import PAGES, read, run
 from judging import CSS, XPATH
-from wary_hound import ChangeModel, Page, match, rank
+from wary_hound import ChangeModel, Page, match, portfolio, rank
 from wary_hound.authoring.alternatives import ALIKE
 from wary_hound.authoring.paths import absolute_css, absolute_xpath, copied_path, relative_css, relative_xpath
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, head_of, stems
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import best_of_each
 from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import distaste, is_weak
 from wary_hound.healing.known import tried_on
 from wary_hound.locator import css, xpath
@@ -478,43 +479,46 @@ def test_several_ids_are_as_steady_as_the_loosest() -> None:
     assert looks == ["named", "numbered", "named", "empty"]
 
 
-@pytest.mark.parametrize(
-    ("page", "element", "first"),
-    [
-        (  # the button that sends, of those that may come
-            "<form><input name=star><button type=submit class=b>Go</button></form><form><button type=submit>x</button></form>",
-            "css{form:first-of-type button}",
-            'css{form:has([name="star"]) [type="submit"]}',
-        ),
-        (  # a tag that says nothing
-            "<ul><li><a href=/vega>V</a><span class=mark>new</span></li><li><a href=/mira>M</a><span class=mark>old</span></ul>",
-            "css{li:first-of-type span}",
-            'css{li:has([href="/vega"]) .mark}',
-        ),
-        (  # where an address leads, not what is asked for there
-            "<ul><li><a href='/stars/vega?tab=sky&amp;page=2'>V</a><i>x</i><li><a href=/stars/mira>M</a><i>y</i>",
-            "css{li:first-of-type i}",
-            'css{li:has([href^="/stars/vega"]) i}',
-        ),
-        (  # a list around it says less than a part of a page
-            "<div role=navigation><ul><li><a href=/home>H</a><li><a href=/x>X</a></ul></div><p><a href=/home>H</a>",
-            "css{ul li:first-of-type a}",
-            'css{div[role="navigation"] [href="/home"]}',
-        ),
-    ],
+LISTED = "<ul><li>Vega <button>Remove</button></li><li>Saturn <button>Remove</button></li></ul>"
+CHIPS = "<p><span class=chip>lyra <button class=x>×</button></span><span class=chip>cygnus <button class=x>×</button></span></p>"
+COUNTED = "".join(
+    f"<tr><td>{name}<td><input type=checkbox name=lines-{k}-fragile {state}><td><input type=checkbox name=lines-{k}-gone></tr>"
+    for k, (name, state) in enumerate([("Lens cap", "checked"), ("Tripod", "")])
 )
-def test_what_an_engineer_would_rather_read_in_css(page: str, element: str, first: str) -> None:
-    parsed = Page.parse(f"<!doctype html><body>{page}")
-    ranked = rank(parsed.find(element), Question(rules=Rules(only=("css",)), ways=1))
-    assert str(ranked[0]) == first
 
 
 @pytest.mark.parametrize(
     ("page", "element", "only", "first"),
     [
+        (  # the button that sends, of those that may come
+            "<form><input name=star><button type=submit class=b>Go</button></form><form><button type=submit>x</button></form>",
+            "css{form:first-of-type button}",
+            "css",
+            'css{form:has([name="star"]) [type="submit"]}',
+        ),
+        (  # a tag that says nothing
+            "<ul><li><a href=/vega>V</a><span class=mark>new</span></li><li><a href=/mira>M</a><span class=mark>old</span></ul>",
+            "css{li:first-of-type span}",
+            "css",
+            'css{li:has([href="/vega"]) .mark}',
+        ),
+        (  # where an address leads, not what is asked for there
+            "<ul><li><a href='/stars/vega?tab=sky&amp;page=2'>V</a><i>x</i><li><a href=/stars/mira>M</a><i>y</i>",
+            "css{li:first-of-type i}",
+            "css",
+            'css{li:has([href^="/stars/vega"]) i}',
+        ),
+        (  # a list around it says less than a part of a page
+            "<div role=navigation><ul><li><a href=/home>H</a><li><a href=/x>X</a></ul></div><p><a href=/home>H</a>",
+            "css{ul li:first-of-type a}",
+            "css",
+            'css{div[role="navigation"] [href="/home"]}',
+        ),
         # what says of what kind it is, where it stands
         ("<header id=top><strong>Tycho</strong></header>", "css{strong}", "css", "css{#top strong}"),
         ("<div id=top class=bar><p class='btn hold'>x</p><p>y</p></div>", "css{.hold}", "css", "css{#top .hold}"),
+        # a tag that a person made up says where it stands, too
+        ("<sky-panel><a href='#'><i class=star></i></a></sky-panel><a href='#'></a>", "css{a}#1", "css", "css{sky-panel a}"),
         # words that stand together in one element, whole
         (
             "<button><b>/nights/hold</b> Hold the dome of the moon 4 times</button><button><b>/x</b></button>",
@@ -522,13 +526,56 @@ def test_what_an_engineer_would_rather_read_in_css(page: str, element: str, firs
             "text",
             "text{~Hold the dome}",
         ),
+        # what a line says itself tells it from others, and what stands in it
+        (LISTED, "css{li}#2", "", "text{~Saturn}"),
+        (LISTED, "css{li}#2", "xpath", 'xpath{//li[contains(., "Saturn")]}'),
+        (LISTED, "css{button}#2", "", "css{button} @row-of text{~Saturn}"),
+        (LISTED, "css{button}#2", "xpath", 'xpath{//li[contains(., "Saturn")]//button}'),
+        (CHIPS, "css{.x}#2", "", "text{~cygnus} -> css{button}"),
+        (f"<div><span>All: {CHIPS}</span></div>", "css{.x}#2", "xpath", 'xpath{//span[text()[contains(., "cygnus")]]//button}'),
+        # which field of a line it is stands behind the number of the line
+        (f"<table>{COUNTED}</table>", "css{input}#1", "", 'css{[name$="-fragile"]} @row-of text{Lens cap}'),
+        (f"<table>{COUNTED}</table>", "css{input}#1", "xpath", 'xpath{//tr[td="Lens cap"]//*[contains(@name, "-fragile")]}'),
+        # what a press would do is no part of a name
+        (
+            "<table><tr><th aria-label='Night: activate to sort'>Night<th aria-label='Dome: activate to sort'>Dome</table>",
+            "css{th}#2",
+            "css",
+            'css{th[aria-label^="Dome"]}',
+        ),
+        # an attribute that is on or off says less than where it stands
+        (
+            "<div class=status><button class=count data-stop=true>4</button></div><button class=go>Go</button>",
+            "css{.count}",
+            "css",
+            "css{.status button}",
+        ),
     ],
 )
 def test_what_an_engineer_would_write(page: str, element: str, only: str, first: str) -> None:
     parsed = Page.parse(f"<!doctype html><body>{page}")
-    ranked = rank(parsed.find(element), Question(rules=Rules(only=(only,)), ways=1))
+    ranked = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))
     assert str(ranked[0]) == first
     assert not ranked[0].weak
+
+
+def test_of_what_is_weak_neither_a_state_nor_all_levels_come_first() -> None:
+    page = Page.parse(f"<!doctype html><body><main><table>{COUNTED}</table></main>")
+    field = page.find("css{input}#1")
+    ranked = rank(field, Question(rules=Rules(only=("css",))))
+    assert ranked[0].weak
+    assert not [str(c) for c in ranked if "checked" in str(c) or str(c).startswith("css{html")]
+    assert not portfolio(field, question=Question(rules=Rules(only=("css",)))).fallbacks, "they would find whatever is left"
+
+
+def test_what_is_in_a_shadow_tree_is_weighed_there() -> None:
+    inside = "<template shadowrootmode=open><input id=seeing><input></template>"
+    page = Page.parse(f"<sky-board name=dome>{inside}</sky-board>")
+    field = page.find("anywhere css{#seeing}")
+    found = search(page, field.index, ChangeModel.shipped(), 10.0)
+    assert [str(hop) for hops, kind in found.hops if kind == "id" for hop in hops] == ["css{#seeing}"]
+    ranked = rank(field, Question(rules=Rules(only=("xpath",)), ways=1))
+    assert str(ranked[0]) == 'shadow xpath{//*[@name="dome"]} -> xpath{//*[@id="seeing"]}'
 
 
 def test_what_says_only_what_it_holds_is_liked_less_than_what_says_itself() -> None:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, words_beside
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
@@ -56,6 +57,8 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
         if 0 < len(name) <= LONGEST_ANCHOR:
             yield role(own_role, name)
         yield role(own_role)
+    if words := words_beside(page, at):
+        yield text(words, part=True)
     tag = page.tags[at]
     if tag not in _PLAIN_TAGS:
         yield css(selector(Type(tag)))
@@ -122,15 +125,14 @@ def whole_texts(page: Page, holder: int) -> list[int]:
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
     texts = page.semantics.text
-    length = 0
-    for at in whole_texts(page, holder):
-        if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR:
-            finder = text(texts[at])
-            if _unique(page, finder, at):
-                yield finder
-                length += 1
-                if length == most:
-                    return
+    said = [
+        (text(texts[at]), at)
+        for at in whole_texts(page, holder)
+        if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR
+    ]
+    if index != holder and (words := words_beside(page, holder)):
+        said.insert(0, (text(words, part=True), holder))
+    yield from islice((finder for finder, at in said if _unique(page, finder, at)), most)
 
 
 def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:

@@ -9,7 +9,7 @@ from itertools import islice
 
 from wary_hound.authoring import anchors
 from wary_hound.authoring.anchors import LONGEST_ANCHOR
-from wary_hound.authoring.predicates import attribute_predicates, read_of, step_of, xpath_tag
+from wary_hound.authoring.predicates import attribute_predicates, read_of, step_of, words_beside, xpath_tag
 from wary_hound.authoring.taste import SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
@@ -42,6 +42,8 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
     if row_of(page, index) == index and x.NAME.match(page.tags[index]) and not page.namespace[index]:
         for test in islice(_saying(page, index, -1), 2):
             yield x.child(page.tags[index], test)
+        if (said := _beside(page, index)) is not None:
+            yield x.child(page.tags[index], said)
 
 
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
@@ -50,6 +52,22 @@ def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     if row >= 0 and row != index and x.NAME.match(page.tags[row]) and not page.namespace[row]:
         for test in islice(_saying(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], test), ())
+
+
+def saying_in_xpath(page: Page, index: int) -> Iterator[Around]:
+    """`li[contains(., "Vega")]`: what holds an element, by what it says itself beside it."""
+    for at in islice(page.ancestors(index), MOST_LEVELS):
+        if x.NAME.match(page.tags[at]) and not page.namespace[at] and (test := _beside(page, at)) is not None:
+            yield Around(at, x.child(page.tags[at], test), ())
+
+
+def _beside(page: Page, at: int) -> Expression | None:
+    """`contains(., "Vega")`, or `text()[contains(., "Vega")]` where another of its tag around it contains that, too."""
+    words = words_beside(page, at)
+    if not words or words not in page.semantics.raw_text(at):
+        return None
+    around = any(page.tags[above] == page.tags[at] for above in page.ancestors(at))
+    return Path(False, (x.child("text()", x.contains(words)),)) if around else x.contains(words)
 
 
 def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:

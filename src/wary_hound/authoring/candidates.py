@@ -23,6 +23,7 @@ from wary_hound.authoring.predicates import (
     stems,
     step_of,
     tag_step,
+    words_beside,
     xpath_tag,
 )
 from wary_hound.authoring.taste import is_decoration
@@ -41,6 +42,7 @@ from wary_hound.page.trees import SHADOW
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
 MOST_IN_A_TREE = 90
+MOST_LED = 15
 MOST_BETWEEN = 50
 """Elements that a hop on the way may find."""
 _TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
@@ -67,17 +69,25 @@ def proposals(
     """
     page, index = element.page, element.index
     hosts = page.hosts(index)
-    inner = list(in_tree(page, index))
-    known = {hops for hops, _ in inner}
+    proven = dict(searched)
+    inner = [(hops, proven.pop(hops, kind)) for hops, kind in in_tree(page, index)]  # a path from an id may say no more than that
     scope = (int(page.tree[index]), -1)
-    inner += [(hops, kind) for hops, kind in searched if hops not in known and is_unique(page, hops, scope, index)]
+    inner += [(hops, kind) for hops, kind in proven.items() if is_unique(page, hops, scope, index)]
     if not hosts:
         return [Proposal(Locator(hops), kind) for hops, kind in inner]
     proposed = list(anywhere(page, index, inner, choose_host))
     for rank, prefix in enumerate(choose_host(page, hosts[-1])):
-        take = inner if rank == 0 else [entry for entry in inner if entry[1] != "path"][:15]
+        take = inner if rank == 0 else _few(inner, prefix)
         proposed.extend(Proposal(Locator(prefix + hops), kind) for hops, kind in take)
     return proposed
+
+
+def _few(inner: Iterable[tuple[Hops, str]], prefix: Hops) -> list[tuple[Hops, str]]:
+    """The first ways within a tree to go with another way into it, and those that are in its language."""
+    said = [entry for entry in inner if entry[1] != "path"]
+    own = {hop.finder.strategy for hop in prefix}
+    same = [entry for entry in said if {hop.finder.strategy for hop in entry[0]} == own]
+    return [*dict.fromkeys([*said[:MOST_LED], *same[:MOST_LED]])]
 
 
 def anywhere(
@@ -184,6 +194,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     for part in stems(shown):
         if part in semantics.own_text[index]:  # of what several say together another element may be the innermost tomorrow
             yield text(part, part=True), "text"
+    if words := words_beside(page, index):
+        yield text(words, part=True), "text"
     for part in parts_of(page, index) if not page.namespace[index] else ():
         yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.contains(part)))), "text"
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
@@ -201,7 +213,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     if own_role and semantics.exposed[index]:
         yield role(own_role), "role"
     yield css(selector(tag)), "tag"
-    if "-" in tag.name:
+    if "-" in tag.name or page.hosts(index):  # what is called so at all, or what a part of the page is made of
         yield xpath(x.anywhere(x.child(xpath_tag(page, index)))), "tag"
 
 
@@ -244,6 +256,18 @@ def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]
             yield _one(xpath(Path(True, (*x.anywhere(sibling).steps, step))), "chain")
     for path in before_in_xpath(page, index):
         yield _one(xpath(path), "relative")
+
+
+def in_xpath_too(page: Page, hops: Hops, index: int) -> Hops:
+    """The same in XPath, where it is one selector of an element or of one in another, and can be said so readably; else nothing."""
+    finder = hops[0].finder
+    if len(hops) > 1 or finder.strategy != "css" or finder.relations or finder.ordinal or len(finder.query.tree) > 1:
+        return ()
+    (whole,) = finder.query.tree
+    if len(whole.compounds) > 2 or not {*whole.combinators[1:]} <= {" "} or page.namespace[index]:
+        return ()
+    steps = [step for compound in whole.compounds if (step := step_of(compound.simples)) is not None]
+    return (Hop(xpath(x.anywhere(*steps))),) if len(steps) == len(whole.compounds) else ()
 
 
 def _step(page: Page, finder: Finder, index: int) -> Step | None:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from wary_hound.authoring.predicates import named_classes
 from wary_hound.locator.css.building import joined, selector
-from wary_hound.locator.css.values import Id, Nth, Selectors, Simple, Type
+from wary_hound.locator.css.values import Complex, Id, Nth, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
 from wary_hound.locator.values import Finder
@@ -16,6 +16,7 @@ from wary_hound.locator.xpath.values import Binary, Call, Literal, Path, Step
 from wary_hound.page import Page
 from wary_hound.page.trees import HTML
 
+FROM_THE_TOP = 4
 MOST_ALIKE = 50
 """Of more alike none is told by its place."""
 
@@ -43,6 +44,18 @@ def absolute_css(page: Page, index: int) -> Finder:
         path = level if path is None else joined(path, ">", level)
     assert path is not None
     return css(path)
+
+
+def is_from_the_top(finder: Finder) -> bool:
+    """Whether a way goes level by level from the top of a tree, as inspectors copy it: nobody reads it, and all that is put in
+    between breaks it."""
+    match finder.query.tree:
+        case Path(True, steps):
+            return len(steps) >= FROM_THE_TOP and all(step.axis == "child" for step in steps)
+        case (Complex(combinators, compounds),):
+            return len(compounds) >= FROM_THE_TOP and set(combinators[1:]) == {">"} and Type("html") in compounds[0].simples
+        case _:
+            return False
 
 
 def relative_css(page: Page, index: int) -> Finder:

@@ -23,11 +23,13 @@ class Portfolio:
 
 
 def portfolio(element: Element, size: int = 3, question: Question | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
-    """The best candidate, and those that fail when it does not (see `covering`). Raises ValueError for a size below 1."""
+    """The best candidate, and those that fail when it does not (see `covering`); none that is weak: when the element has gone, it
+    finds whatever is left. Raises ValueError for a size below 1."""
     if size < 1:
         raise ValueError(f"a portfolio has at least 1 member, not {size}")
     asked = replace(question or Question(), ways=1)
-    candidates = [c for c in ranked if c.locator.otherwise is None] or rank(element, asked)
+    first, *others = [c for c in ranked if c.locator.otherwise is None] or rank(element, asked)
+    candidates = [first, *(c for c in others if not c.weak)]
     futures = futures_of(element.page, replace(asked, seed=0))
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in candidates]
     chosen = covering(failing, size)

@@ -16,13 +16,16 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
-from wary_hound.robustness.looks import look_of_class, look_of_token
+from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.tabular import CONTROLS
 
 LONGEST_VALUE = 100
 MOST_IN_AN_ICON = 6
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
 LONGEST_TEXT = 80
+LONGEST_BESIDE = 60
+MOST_BESIDE = 20
 _ORDER = {
     kind: place
     for place, kind in enumerate(
@@ -45,6 +48,10 @@ SHORTEST_PART = 3
 SHORTEST_WORD = 4
 """Nobody ends a part of a text with a shorter one: *Quote the toll of*."""
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
+
+
+_COUNTED = re.compile(r"[^\d]+\d+([-_:.][a-zA-Z]{3,}(?:[-_:.][a-zA-Z]+)*)")
+"""What is said behind a counter: `-fragile` of `lines-0-fragile`, which field of each line it is."""
 
 
 def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: str = "") -> Iterator[Attribute]:
@@ -70,6 +77,8 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
             stem = _STEM.match(value)
             if stem and len(stem.group()) >= 4 and stem.group() != value:
                 yield Attribute(name, "^=", stem.group())
+            if ending := _COUNTED.fullmatch(value):
+                yield Attribute(name, "$=", ending[1])
         if name == "href" and len(value) > 3:
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
             if 3 <= len(end) < len(value):
@@ -134,8 +143,8 @@ def in_xpath(simple: Simple) -> tuple[str, tuple[Expression, ...]] | None:
             return "*", (x.attribute(name),)
         case Attribute(name, "=", value, _) if x.NAME.match(name):
             return "*", (x.equals(name, value),)
-        case Attribute(name, "^=" | "*=" as operator, value, _) if x.NAME.match(name):
-            function = "contains" if operator == "*=" else "starts-with"
+        case Attribute(name, "^=" | "*=" | "$=" as operator, value, _) if x.NAME.match(name):
+            function = "starts-with" if operator == "^=" else "contains"  # XPath 1.0 cannot say readably how a value ends
             return "*", (Call(function, (x.attribute(name), x.literal(value))),)
         case Class(name):
             return "*", (x.has_class(name),)
@@ -170,7 +179,7 @@ def read_of(page: Page, index: int) -> str:
     """The text that a person reads on an element. Not the options of a list one after the other, nor the parts of a form, of a row
     or of a section, which nobody reads so."""
     listed = page.tags[index] in ("select", "optgroup", "datalist")
-    shown = "" if listed or _holds_texts(page, index) else page.semantics.text[index]
+    shown = "" if listed or _holds_texts(page, index) or _holds_controls(page, index) else page.semantics.text[index]
     return "" if is_decoration(shown) and not any(map(str.isalpha, shown)) else shown
 
 
@@ -180,7 +189,17 @@ _HOLDERS = frozenset(
 )
 
 
+def _holds_controls(page: Page, index: int) -> bool:
+    """Whether it says something beside a control that says what it does: *Vega* and *Remove*."""
+    semantics = page.semantics
+    if semantics.own_text[index] in ("", semantics.text[index]) or semantics.roles[index] in _ONE_TEXT - _CELLS:
+        return False
+    inside = range(index + 1, min(int(page.end[index]), index + 1 + MOST_BESIDE))
+    return any(semantics.roles[at] in CONTROLS and semantics.text[at] for at in inside)
+
+
 _ONE_TEXT = NAME_FROM_CONTENT - {"row"}
+_CELLS = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
 
 
 def _holds_texts(page: Page, index: int) -> bool:
@@ -210,6 +229,15 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     for part in [*whole, *stems(shown)]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
+
+
+def words_beside(page: Page, index: int) -> str:
+    """What an element says itself, before parts that say more: *Vega* of `<li>Vega <button>Remove</button></li>`. Empty where it
+    begins otherwise, with a figure, or with what nobody would tell it by."""
+    own, shown = page.semantics.own_text[index], page.semantics.text[index]
+    if own == shown or not SHORTEST_PART <= len(own) <= LONGEST_BESIDE or not shown.startswith(own) or is_decoration(own):
+        return ""
+    return own if _WORD.search(own) and look_of_text(own) != "number" else ""
 
 
 def stems(shown: str) -> Iterator[str]:

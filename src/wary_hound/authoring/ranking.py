@@ -13,7 +13,8 @@ import numpy.typing as npt
 
 from wary_hound.authoring.alternatives import alike, alternatives, says_itself
 from wary_hound.authoring.cache import Authored
-from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, proposals
+from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, in_xpath_too, is_unique, proposals
+from wary_hound.authoring.paths import is_from_the_top
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
@@ -124,10 +125,13 @@ _Weighed = tuple[float, int, Proposal, int]
 
 def _weakness(facts: Sequence[Dependency], element: Element, proposal: Proposal, asked: Question) -> int:
     """0 where it says which element is meant; 1 where it says of what kind it is, or which of several next to something; 2 where it
-    rests on chance alone."""
+    rests on chance alone; 3 on a state of the element itself, which the next click changes, or on all levels from the top."""
     if asked.purpose in OBSERVED and says_what_it_shows(facts, element.index, element.text):
         return 2
     if is_weak(facts, element.index, known_by_number(element.tag, element.role)):
+        stated = any(fact.element == element.index and fact.kind == "state-attribute" for fact in facts)
+        if stated or is_from_the_top(proposal.locator.hops[-1].finder):
+            return 3
         return 2 if rests_on_chance(facts) else 1
     return int(_goes_on_to_the_next(element.page, proposal.locator))
 
@@ -296,7 +300,10 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     weighed: list[tuple[float, int, Hops, frozenset[Dependency]]] = []  # the loss, the length, the way, what it rests on
     scope = (int(page.tree[host]), -1)
     leading = dict.fromkeys([*prefixes[:1], *_in("css", prefixes), *_in("xpath", prefixes)])
-    for hops, _ in in_tree(page, host):
+    ways = [hops for hops, _ in in_tree(page, host)]
+    said = filter(None, (in_xpath_too(page, hops, host) for hops in ways))
+    twins = [twin for twin in said if is_unique(page, twin, scope, host)]
+    for hops in dict.fromkeys([*ways, *twins]):
         # the way to its tree is the same for all, and is not weighed again
         facts = dependencies(page, Locator(hops), host, scope)
         survival = closed_form(model, facts, host, 1)

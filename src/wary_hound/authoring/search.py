@@ -26,6 +26,7 @@ from wary_hound.authoring.around import (
     label_in_xpath,
     labels_in_xpath,
     rows_in_xpath,
+    saying_in_xpath,
 )
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.predicates import (
@@ -269,7 +270,7 @@ def _above(page: Page, index: int) -> Iterator[Predicate]:
             found = find_in(page, finder, scope)
             if len(found) > 50:
                 continue
-            facts = (*dependencies(page, Locator((Hop(finder),)), at), Dependency("descendant", "", index))
+            facts = (*dependencies(page, Locator((Hop(finder),)), at, scope), Dependency("descendant", "", index))
             simples = finder.query.tree[0].compounds[0].simples
             yield Predicate(_ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
 
@@ -277,12 +278,13 @@ def _above(page: Page, index: int) -> Iterator[Predicate]:
 def _around(page: Page, index: int) -> Iterator[Predicate]:
     """Rows and groups as one language can say them: by their texts in XPath, by what they hold."""
     scope = (int(page.tree[index]), -1)
-    ways = (*rows_in_xpath(page, index), *labels_in_xpath(page, index), *groups_in_xpath(page, index), *holders(page, index))
+    spoken = (*rows_in_xpath(page, index), *saying_in_xpath(page, index), *labels_in_xpath(page, index))
+    ways = (*spoken, *groups_in_xpath(page, index), *holders(page, index))
     for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
         found = find_in(page, finder, scope)
         if 0 < len(found) <= 50:
-            own = dependencies(page, Locator((Hop(finder),)), way.ancestor)
+            own = dependencies(page, Locator((Hop(finder),)), way.ancestor, scope)
             # what it is to the element it is to what is looked for; the rest stands where it stands
             facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
             facts.append(Dependency("descendant", "", index))
@@ -299,27 +301,28 @@ def _inside(page: Page, found: Iterable[int]) -> np.ndarray[tuple[int], np.dtype
 
 def _beside(page: Page, index: int) -> Iterator[Predicate]:
     """The row, column or group of a text: a set of its own, so that it can be met with others."""
-    simples = (Type(page.tags[index]),)
+    simples, scope = (Type(page.tags[index]),), (int(page.tree[index]), -1)
     tag = css(selector(*simples))
     for relation, anchor in anchors.related(page, index):
         if relation not in (Relation.ROW_OF, Relation.GROUP_OF, Relation.COLUMN_OF):
             continue
         whole = replace(tag, relations=(Related(relation, anchor),))
         mask = np.zeros(len(page), np.bool_)
-        mask[find_in(page, whole, (int(page.tree[index]), -1))] = True
-        facts = dependencies(page, Locator((Hop(whole),)), index)
+        mask[find_in(page, whole, scope)] = True
+        facts = dependencies(page, Locator((Hop(whole),)), index, scope)
         stands = _COLUMN if relation is Relation.COLUMN_OF else _BESIDE
         yield Predicate(stands, simples, step_of(simples), _bits(mask), facts, Related(relation, anchor))
 
 
 def _predicate(page: Page, finder: Finder, index: int, simples: tuple[Simple, ...], step: Step | None) -> Predicate:
     kept, tree = Authored.of(page).bits, int(page.tree[index])
+    scope = (tree, -1)
     bits = kept.get((finder, tree))
     if bits is None:
         mask = np.zeros(len(page), np.bool_)
-        mask[find_in(page, finder, (tree, -1))] = True
+        mask[find_in(page, finder, scope)] = True
         bits = kept[finder, tree] = _bits(mask)
-    return Predicate(_OWN, simples, step, bits, dependencies(page, Locator((Hop(finder),)), index))
+    return Predicate(_OWN, simples, step, bits, dependencies(page, Locator((Hop(finder),)), index, scope))
 
 
 def _bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> int:

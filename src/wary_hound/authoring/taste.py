@@ -44,6 +44,8 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+HINTED = 2.0
+"""What it weighs that a name goes on to say what would happen (`Base: activate to sort`): it says something else when it has."""
 PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
 AROUND = 1.0
@@ -111,6 +113,7 @@ COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 _POSITIONS = frozenset({"place", "ordinal"})
 _SEEN = frozenset({"text", "content", "accessible-name"})
 """Where a count or a date of the element itself is data, unless the element is known by a number: it then has one of these ..."""
+_NAMED = frozenset({"accessible-name", "aria-label", "title"})
 _NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
 """... roles."""
 _STAMPED = _SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
@@ -168,7 +171,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
-        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
+        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact) or _is_custom(fact)):
             telling = True
     return not (own if near else telling)
 
@@ -176,6 +179,11 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
 def _is_landmark(fact: Dependency) -> bool:
     """Whether it is a part of a page of which there is one, mostly."""
     return fact.value.removeprefix("role=") in _LANDMARKS[fact.kind] if fact.kind in _LANDMARKS else False
+
+
+def _is_custom(fact: Dependency) -> bool:
+    """Whether it is a tag that a person made up (a custom element): it says what its part of the page is, as a class does."""
+    return fact.kind == "tag" and "-" in fact.value
 
 
 def rests_on_chance(facts: Iterable[Dependency]) -> bool:
@@ -206,6 +214,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
+        weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):

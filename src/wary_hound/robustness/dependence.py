@@ -149,6 +149,7 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
 
 
 _WORDS = frozenset({"text", "content", "accessible-name", "label"})
+_SWITCHED, _SWITCHES = frozenset({"data", "attribute"}), frozenset({"true", "false", "on", "off", "yes", "no"})
 
 
 def dependency_of(fact: Fact) -> Dependency:
@@ -170,4 +171,6 @@ def dependency_of(fact: Fact) -> Dependency:
     kind = attribute_kind(fact.name)
     if kind == "class" and " " not in fact.value:
         return Dependency("class" + part, look_of_class(fact.value), fact.element, fact.value)
+    if kind in _SWITCHED and fact.value in _SWITCHES and not part:  # it says that there is such a thing, and no more
+        return Dependency("having", "", fact.element, fact.name)
     return Dependency(kind + part, attribute_look(kind, fact.value), fact.element, f"{fact.name}={fact.value}")

@@ -13,7 +13,7 @@ from wary_hound.page.cache import Cache
 from wary_hound.robustness.looks import look_of_text
 
 NAMES = frozenset({"id", "name", "for"})
-_CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
+CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
 """What is read on a control is what it does, in whatever row it stands."""
 _DIGITS = re.compile(r"\d+")
 MOST_ALIKE = 0.5
@@ -60,7 +60,7 @@ class Tabular(Cache):
         if cell.row not in self._known:
             return False
         between = (element, *(at for at in page.ancestors(element) if cell.index < at))
-        if any(page.semantics.roles[at] in _CONTROLS for at in between):
+        if any(page.semantics.roles[at] in CONTROLS for at in between):
             return False
         said = [page.semantics.text[one.index] for one in self._columns[_column(cell)]]
         if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
