@@ -481,6 +481,10 @@ def test_several_ids_are_as_steady_as_the_loosest() -> None:
 
 LISTED = "<ul><li>Vega <button>Remove</button></li><li>Saturn <button>Remove</button></li></ul>"
 CHIPS = "<p><span class=chip>lyra <button class=x>×</button></span><span class=chip>cygnus <button class=x>×</button></span></p>"
+CARDS = "<p>Saturn</p><div class=cards>" + "".join(
+    f"<div class=col-4><div class=card><h5>{name}</h5><p>Rises at {hour}.</p><a href='#'>Hold</a></div></div>"
+    for name, hour in [("Vega", "21:04"), ("Saturn", "23:10")]
+)
 COUNTED = "".join(
     f"<tr><td>{name}<td><input type=checkbox name=lines-{k}-fragile {state}><td><input type=checkbox name=lines-{k}-gone></tr>"
     for k, (name, state) in enumerate([("Lens cap", "checked"), ("Tripod", "")])
@@ -517,8 +521,6 @@ COUNTED = "".join(
         # what says of what kind it is, where it stands
         ("<header id=top><strong>Tycho</strong></header>", "css{strong}", "css", "css{#top strong}"),
         ("<div id=top class=bar><p class='btn hold'>x</p><p>y</p></div>", "css{.hold}", "css", "css{#top .hold}"),
-        # a tag that a person made up says where it stands, too
-        ("<sky-panel><a href='#'><i class=star></i></a></sky-panel><a href='#'></a>", "css{a}#1", "css", "css{sky-panel a}"),
         # words that stand together in one element, whole
         (
             "<button><b>/nights/hold</b> Hold the dome of the moon 4 times</button><button><b>/x</b></button>",
@@ -529,10 +531,21 @@ COUNTED = "".join(
         # what a line says itself tells it from others, and what stands in it
         (LISTED, "css{li}#2", "", "text{~Saturn}"),
         (LISTED, "css{li}#2", "xpath", 'xpath{//li[contains(., "Saturn")]}'),
-        (LISTED, "css{button}#2", "", "css{button} @row-of text{~Saturn}"),
+        (LISTED, "css{button}#2", "", "text{~Saturn} -> css{button}"),
         (LISTED, "css{button}#2", "xpath", 'xpath{//li[contains(., "Saturn")]//button}'),
         (CHIPS, "css{.x}#2", "", "text{~cygnus} -> css{button}"),
         (f"<div><span>All: {CHIPS}</span></div>", "css{.x}#2", "xpath", 'xpath{//span[text()[contains(., "cygnus")]]//button}'),
+        # a card by its heading, which is said elsewhere, too
+        (CARDS, "css{a}#2", "", 'css{a} @row-of role{heading "Saturn"}'),
+        (CARDS, "css{a}#2", "xpath", 'xpath{//div[h5="Saturn"]//a}'),
+        # not what a control in it says
+        ("<h2>Nights <button>Edit</button></h2><h2>Domes <button>Edit</button></h2>", "css{h2}#1", "", 'role{heading ~"Nights"}'),
+        (
+            "<p><label>Colour <select><option>red</select></label>",
+            "css{select}",
+            "xpath",
+            'xpath{//label[contains(., "Colour")]//select}',
+        ),
         # which field of a line it is stands behind the number of the line
         (f"<table>{COUNTED}</table>", "css{input}#1", "", 'css{[name$="-fragile"]} @row-of text{Lens cap}'),
         (f"<table>{COUNTED}</table>", "css{input}#1", "xpath", 'xpath{//tr[td="Lens cap"]//*[contains(@name, "-fragile")]}'),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import islice
 
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, words_beside
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, read_of, words_beside
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
@@ -22,6 +22,8 @@ _LANDMARKS = frozenset(
     """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist
     toolbar tabpanel menu group article radiogroup""".split()
 )
+_TELLING = frozenset({"heading", "link", "cell", "rowheader"})
+"""Roles of what a row or a card is known by."""
 _PLAIN_TAGS = frozenset({"div", "span", "html", "body", "tr", "td", "li", "p", "tbody"})
 
 
@@ -126,13 +128,23 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
     texts = page.semantics.text
     said = [
-        (text(texts[at]), at)
+        (finder, at)
         for at in whole_texts(page, holder)
         if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR
+        for finder in _called(page, at)
     ]
     if index != holder and (words := words_beside(page, holder)):
         said.insert(0, (text(words, part=True), holder))
     yield from islice((finder for finder, at in said if _unique(page, finder, at)), most)
+
+
+def _called(page: Page, at: int) -> Iterator[Finder]:
+    """An element by its text; by its role as well, where others of another role say the same."""
+    shown, own_role = page.semantics.text[at], page.semantics.roles[at]
+    yield text(shown)
+    if own_role in _TELLING and page.semantics.exposed[at] and page.semantics.name(at) == shown:
+        if not _unique(page, text(shown), at):
+            yield role(own_role, shown)
 
 
 def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
@@ -143,7 +155,8 @@ def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
             continue
         if roles[at] == "heading" or tags[at] in ("legend", "caption", "summary"):
             if group_of(page, at) == group and 0 < len(texts[at]) <= LONGEST_ANCHOR:
-                finder = text(texts[at])
+                words = "" if read_of(page, at) else words_beside(page, at)  # not what a control in it says
+                finder = text(words, part=True) if words else text(texts[at])
                 if _unique(page, finder, at):
                     yield finder
             return

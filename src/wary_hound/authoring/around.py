@@ -52,6 +52,17 @@ def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     if row >= 0 and row != index and x.NAME.match(page.tags[row]) and not page.namespace[row]:
         for test in islice(_saying(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], test), ())
+        yield from islice(_parts_in_xpath(page, row, index), 2)
+
+
+def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
+    """`div[h5="Saturn"]`: the part of a row that holds an element and a text right in it."""
+    for at in anchors.whole_texts(page, row):
+        holder = int(page.parent[at])
+        if holder != row and holder < index < page.end[holder] and not at <= index < page.end[at]:
+            test = _reading(page, holder, at) if x.NAME.match(page.tags[holder]) and not page.namespace[holder] else None
+            if test is not None:
+                yield Around(holder, x.child(page.tags[holder], test), ())
 
 
 def saying_in_xpath(page: Page, index: int) -> Iterator[Around]:

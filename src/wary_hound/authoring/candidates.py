@@ -171,11 +171,13 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     for predicate in predicates:
         yield css(selector(predicate)), "attribute"
         yield css(selector(tag, predicate)), "attribute"
-    name, own_role = semantics.name(index), semantics.roles[index]
+    name, own_role, words = semantics.name(index), semantics.roles[index], words_beside(page, index)
     steady = without_value(page, index)
     if own_role and semantics.exposed[index]:
         if steady:
             yield role(own_role, steady, part=True), "role"
+        elif words and not shown and name.startswith(words):
+            yield role(own_role, words, part=True), "role"  # what stands in it says the rest
         elif _sayable(name):
             yield role(own_role, name), "role"
         for part in _parts(name, shown) if not steady else ():
@@ -194,7 +196,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     for part in stems(shown):
         if part in semantics.own_text[index]:  # of what several say together another element may be the innermost tomorrow
             yield text(part, part=True), "text"
-    if words := words_beside(page, index):
+    if words:
         yield text(words, part=True), "text"
     for part in parts_of(page, index) if not page.namespace[index] else ():
         yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.contains(part)))), "text"

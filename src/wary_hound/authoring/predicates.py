@@ -192,14 +192,13 @@ _HOLDERS = frozenset(
 def _holds_controls(page: Page, index: int) -> bool:
     """Whether it says something beside a control that says what it does: *Vega* and *Remove*."""
     semantics = page.semantics
-    if semantics.own_text[index] in ("", semantics.text[index]) or semantics.roles[index] in _ONE_TEXT - _CELLS:
+    if semantics.own_text[index] in ("", semantics.text[index]):
         return False
     inside = range(index + 1, min(int(page.end[index]), index + 1 + MOST_BESIDE))
     return any(semantics.roles[at] in CONTROLS and semantics.text[at] for at in inside)
 
 
 _ONE_TEXT = NAME_FROM_CONTENT - {"row"}
-_CELLS = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
 
 
 def _holds_texts(page: Page, index: int) -> bool:
@@ -220,13 +219,15 @@ def content_of(page: Page, index: int) -> str:
 
 
 def parts_of(page: Page, index: int) -> Iterator[str]:
-    """Steady parts of the text of an element that XPath finds in it: all of it, where `normalize-space()` reads more than a person
-    does; else as `stems`. Each is the text of one element, whole or in part, and not one's end with the next one's beginning."""
+    """Steady parts of the text of an element that XPath finds in it: what it says itself before it says more; all of it, where
+    `normalize-space()` reads more than a person does; else as `stems`. Each is the text of one element, whole or in part, and not
+    one's end with the next one's beginning."""
     shown = read_of(page, index)
-    raw = page.semantics.raw_text(index) if shown else ""
+    raw = page.semantics.raw_text(index)
     whole = [shown] if shown and not content_of(page, index) and len(shown) <= LONGEST_TEXT and not is_decoration(shown) else []
     own = page.semantics.own_text
-    for part in [*whole, *stems(shown)]:
+    called = [words] if (words := words_beside(page, index)) else []
+    for part in [*called, *whole, *stems(shown)]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
 

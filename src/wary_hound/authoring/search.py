@@ -111,6 +111,7 @@ def search(
     stack: list[_Branch] = [(0, (), -1, frozenset(), _CSS | _XPATH, 0)]
     while stack:
         start, chosen, bits, facts, spoken, stood = stack.pop()
+        says_nothing = bits == wanted and is_weak(facts, index, numbered)  # and may yet be guarded by what says which
         for k in range(len(universe) - 1, start - 1, -1):
             one = universe[k]
             together_said = (spoken & said[k] & (_CSS | _XPATH)) | ((spoken | said[k]) & _RELATION)
@@ -118,7 +119,8 @@ def search(
                 continue
             together = facts.union(one.facts)
             if bits & one.bits == bits and weigher.key(together) == weigher.key(facts):
-                continue  # it neither narrows nor guards
+                if not says_nothing or is_weak(together, index, numbered):
+                    continue  # it neither narrows nor guards
             members = (*chosen, k)
             languages = _NAMES[together_said]
             worst = {language: -best[language][0][0] if len(best[language]) == KEPT else float("inf") for language in languages}

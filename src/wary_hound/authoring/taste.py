@@ -171,7 +171,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
-        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact) or _is_custom(fact)):
+        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
             telling = True
     return not (own if near else telling)
 
@@ -179,11 +179,6 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
 def _is_landmark(fact: Dependency) -> bool:
     """Whether it is a part of a page of which there is one, mostly."""
     return fact.value.removeprefix("role=") in _LANDMARKS[fact.kind] if fact.kind in _LANDMARKS else False
-
-
-def _is_custom(fact: Dependency) -> bool:
-    """Whether it is a tag that a person made up (a custom element): it says what its part of the page is, as a class does."""
-    return fact.kind == "tag" and "-" in fact.value
 
 
 def rests_on_chance(facts: Iterable[Dependency]) -> bool:
