@@ -16,7 +16,7 @@ import pytest
 from conftest import read
 from wary_hound import Page, fingerprint, relocate, relocate_all
 from wary_hound.demo.tour import demo_folder
-from wary_hound.healing import relocation
+from wary_hound.healing import likeness, relocation
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
@@ -426,3 +426,19 @@ def test_trees_give_what_a_row_that_is_led_down_each_of_them_gets(leaves: int) -
     expected = [0.5 + sum(led(row, root) for root in roots) for row in table.tolist()]
     assert np.allclose(found, expected)
     assert len({round(v, 6) for v in expected}) > 1
+
+
+@pytest.mark.parametrize("remembered", [False, True])
+def test_one_looked_for_everywhere_is_compared_as_any_pair_is(monkeypatch: pytest.MonkeyPatch, remembered: bool) -> None:
+    old, new = read("nights@r1"), read("nights@r5")
+    everywhere = np.arange(len(new))
+
+    def tables() -> list[object]:
+        pages = Likeness(Memory([fingerprint(e) for e in old]) if remembered else Sheet.of(old), Sheet.of(new))
+        return [pages.own(np.full(len(new), a), everywhere) for a in range(0, len(old), 5)]
+
+    monkeypatch.setattr(likeness, "MANY", 1)
+    at_once = tables()
+    monkeypatch.setattr(likeness, "MANY", len(new) + 1)
+    np.testing.assert_array_equal(at_once, tables())
+    assert len(at_once) > 20

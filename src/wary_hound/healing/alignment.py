@@ -37,9 +37,10 @@ class Scores:
 
     def of(self, table: Floats) -> npt.NDArray[np.float64]:
         """The score of each row, over as many features as it has."""
-        width = table.shape[1]
-        missing = np.isnan(table)
-        return np.asarray(np.where(missing, 0, table) @ self.known[:width] + missing @ self.unknown[:width], np.float64)
+        total = np.zeros(len(table))
+        for column, known, unknown in zip(table.T, self.known, self.unknown, strict=False):
+            total += np.where(np.isnan(column), unknown, column * known)
+        return total
 
     def deficit(self, table: Floats) -> npt.NDArray[np.float64]:
         """How far each row is below one in which all that is known agrees."""
@@ -90,7 +91,7 @@ class Aligning:
         pairs: list[Ints] = []
         for a in asked.tolist():
             score = self.first.of(self.pages.own(np.full(len(self.new), a), everywhere))
-            pairs.append(np.argsort(-score, kind="stable")[:DENSE])
+            pairs.append(_best(score, DENSE))
         if pairs:
             self._add(np.repeat(asked, [len(f) for f in pairs]), np.concatenate(pairs))
             self._weigh()
@@ -128,6 +129,16 @@ class Aligning:
             if image[a] < 0 and not taken[b]:
                 image[a] = b
                 taken[b] = True
+
+
+def _best(score: npt.NDArray[np.float64], most: int) -> Ints:
+    """The places of the best scores, the best first, of equal ones the first."""
+    if len(score) > most:
+        least = np.partition(score, len(score) - most)[len(score) - most]
+        there = np.flatnonzero(score >= least)
+    else:
+        there = np.arange(len(score))
+    return there[np.argsort(-score[there], kind="stable")[:most]]
 
 
 def margins(group: Ints, score: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

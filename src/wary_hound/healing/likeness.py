@@ -35,6 +35,8 @@ FEATURES = (*OWN, *CONTEXT)
 _DIGITS = re.compile(r"\d+")
 _MOST_INSIDE = 24
 _MOST_ABOVE = 10
+MANY = 500
+"""From so many pairs of one element on, what it is compared with is compared once for all that say the same."""
 GENERATED = frozenset({"generated", "hashed"})
 
 
@@ -44,6 +46,9 @@ class Likeness:
     def __init__(self, old: Columns, new: Columns) -> None:
         self.a, self.b = old, new
         self._joined: dict[tuple[str, str], tuple[Ints, Ints, list[str]]] = {}
+        self._to_all: dict[tuple[str, int, str], Floats] = {}
+        self._values: dict[str, Ints] = {}
+        self._held_by: dict[str, dict[str, list[int]]] = {}
 
     def joined(self, column: str, of_old: str = "") -> tuple[Ints, Ints, list[str]]:
         """A column of both pages as numbers of one list of values; empty is 0. `of_old`: another column of the old page."""
@@ -69,7 +74,7 @@ class Likeness:
 
     def own(self, a: Ints, b: Ints) -> Floats:
         """What the elements of each pair say themselves; shape (pairs, len(OWN))."""
-        table = np.empty((len(a), len(OWN)), np.float32)
+        table = np.empty((len(a), len(OWN)), np.float32, order="F")
         for number, feature in enumerate(OWN):
             table[:, number] = _OWN[feature](self, a, b)
         return table
@@ -86,6 +91,8 @@ class Likeness:
         measure of two values; each pair of values is compared once."""
         x, y = self._numbers(column, a, b)
         values = self.joined(column)[2]
+        if len(a) >= MANY and a[0] == a[-1] and (a == a[0]).all():
+            return self._one_to_all(column, int(x[0]), measure, by_words)[y]
         same = np.where((x == 0) & (y == 0), np.nan, x == y).astype(np.float32)
         open_ = np.flatnonzero((x != y) & (x != 0) & (y != 0))
         if len(open_):
@@ -98,6 +105,48 @@ class Likeness:
                 scores = np.asarray([measure(values[k], values[m]) for k, m in zip(left, right, strict=True)])
             same[open_] = scores[back]
         return same
+
+    def _one_to_all(self, column: str, x: int, measure: Callable[[str, str], float] | None, by_words: bool) -> Floats:
+        """The same of one value and each that is on the new page: for an element that is looked for everywhere."""
+        said = "words" if by_words else getattr(measure, "__name__", "ratio")
+        known = self._to_all.get((column, x, said))
+        if known is not None:
+            return known
+        values = self.joined(column)[2]
+        known = np.zeros(len(values), np.float32)
+        others = self._there(column) if x else np.zeros(0, np.int64)
+        others = others[(others != x) & (others != 0)]
+        if getattr(measure, "__func__", measure) in _IN_PARTS:  # nothing in common, nothing alike
+            held_by = self._parts(column)
+            others = np.unique(
+                np.asarray([k for part in set(values[x].split("\n")) for k in held_by.get(part, ()) if k != x], np.int64)
+            )
+        if measure is not None:
+            known[others] = [measure(values[x], values[k]) for k in others.tolist()]
+        elif len(others):
+            scorer = fuzz.token_set_ratio if by_words else fuzz.ratio
+            known[others] = process.cdist([values[x]], [values[k] for k in others.tolist()], scorer=scorer)[0] / 100
+        known[x] = 1 if x else np.nan
+        self._to_all[column, x, said] = known
+        return known
+
+    def _there(self, column: str) -> Ints:
+        """The values of a column on the new page."""
+        there = self._values.get(column)
+        if there is None:
+            there = self._values[column] = np.unique(self.joined(column)[1])
+        return there
+
+    def _parts(self, column: str) -> dict[str, list[int]]:
+        """Of a column of lists the values on the new page that hold each part."""
+        held_by = self._held_by.get(column)
+        if held_by is None:
+            held_by = self._held_by[column] = {}
+            values = self.joined(column)[2]
+            for k in self._there(column).tolist():
+                for part in set(values[k].split("\n")) if k else ():
+                    held_by.setdefault(part, []).append(k)
+        return held_by
 
     def where_both(self, column: str, a: Ints, b: Ints, measure: Callable[[str, str], float] | None = None) -> Floats:
         """The same, and NaN where either side has no value."""
@@ -150,6 +199,10 @@ def _held(left: str, right: str) -> float:
 
 def _in_order(left: str, right: str) -> float:
     return fuzz.ratio(left.split("\n"), right.split("\n")) / 100
+
+
+_IN_PARTS = (_common, _known_by, _held, Terms.alike)
+"""Measures of two lists that are nothing where they have nothing in common."""
 
 
 def _steady(column: str) -> Callable[[Likeness, Ints, Ints], Floats]:
