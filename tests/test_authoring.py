@@ -21,7 +21,7 @@ from wary_hound.authoring.alternatives import ALIKE
 from wary_hound.authoring.paths import absolute_css, absolute_xpath, copied_path, relative_css, relative_xpath
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, head_of, stems
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import best_of_each
+from wary_hound.authoring.ranking import assess, best_of_each
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import distaste, is_weak
@@ -418,12 +418,16 @@ def test_what_a_list_says_of_a_term_is_data_and_the_term_is_not() -> None:
 
 
 def test_what_words_in_a_span_would_steal_comes_behind_the_role() -> None:
-    """Where a theft cost no more than a loss, the words that last a little longer would come first."""
     page = read("held@r3")
     for told in ('role{link "Perseids"}', 'role{tab "Sky tonight"}', 'role{link "Visit"}'):
         assert str(rank(page.find(told), Question(ways=1))[0].locator) == told
-    cheap = rank(page.find('role{link "Visit"}'), Question(ways=1, stolen_costs=1))[0]
-    assert str(cheap.locator) == "text{Visit}"
+
+
+def test_words_that_last_a_little_longer_are_not_worth_it_where_a_theft_costs_ten_times_a_loss() -> None:
+    visit = read("held@r3").find('role{link "Visit"}')
+    for costs, worth in ((1, 0.03), (10, 0.002)):
+        by_words, by_role = (assess(way, visit, Question(stolen_costs=costs)).loss for way in ("text{Visit}", 'role{link "Visit"}'))
+        assert (by_role - by_words > worth) == (costs == 1)
 
 
 def test_a_field_with_buttons_beside_it_is_asked_for_by_its_label() -> None:
@@ -535,6 +539,13 @@ COUNTED = "".join(
         (LISTED, "css{button}#2", "xpath", 'xpath{//li[contains(., "Saturn")]//button}'),
         (CHIPS, "css{.x}#2", "", "text{~cygnus} -> css{button}"),
         (f"<div><span>All: {CHIPS}</span></div>", "css{.x}#2", "xpath", 'xpath{//span[text()[contains(., "cygnus")]]//button}'),
+        # what an attribute calls the thing, before what it says of it
+        (
+            "<p data-mark=seen data-night-id=vega><b>x</b></p><p data-mark=new data-night-id=mira><b>y</b></p>",
+            "css{b}#1",
+            "css",
+            'css{p[data-night-id="vega"] b}',
+        ),
         # a card by its heading, which is said elsewhere, too
         (CARDS, "css{a}#2", "", 'css{a} @row-of role{heading "Saturn"}'),
         (CARDS, "css{a}#2", "xpath", 'xpath{//div[h5="Saturn"]//a}'),

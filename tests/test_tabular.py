@@ -98,6 +98,14 @@ def test_where_nothing_else_is_known_of_a_row_its_number_is() -> None:
     assert not named.weak
 
 
+def test_empty_rows_for_what_is_new_make_no_data_of_what_the_others_are_known_by() -> None:
+    page = Page.parse(nights([*ROWS, ("", "", "", ""), ("", "", "", "")]))
+    assert not Tabular.of(page).is_datum(page.find("text{Rigel}").index)
+    assert Tabular.of(page).is_datum(page.find("text{South dome}").index)
+    field = page.find("css{[name=lines-1-places]}")
+    assert str(rank(field, Question(ways=1))[0]) == "css{input} @row-of text{Rigel}"
+
+
 def test_a_row_itself_is_said_by_what_it_is_known_by() -> None:
     page = Page.parse(nights())
     row = page[page.find("text{Rigel}").index].parent

@@ -8,6 +8,7 @@ unique, is marked, and never stands behind `else`: when its element has gone, it
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Sequence
 
@@ -44,6 +45,10 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+IDENTIFYING = re.compile(r"data-(?:.*[-_])?(?:id|key|name|title|slug|code|uid|uuid)=")
+"""How a `data-*` attribute begins that says which thing it is about, and not what that is like or in what state."""
+OTHERWISE = 0.4
+"""What other `data-*` attributes weigh besides."""
 HINTED = 2.0
 """What it weighs that a name goes on to say what would happen (`Base: activate to sort`): it says something else when it has."""
 PLACED = 2.5
@@ -209,6 +214,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
+        weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
         weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]

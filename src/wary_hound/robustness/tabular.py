@@ -62,10 +62,10 @@ class Tabular(Cache):
         between = (element, *(at for at in page.ancestors(element) if cell.index < at))
         if any(page.semantics.roles[at] in CONTROLS for at in between):
             return False
-        said = [page.semantics.text[one.index] for one in self._columns[_column(cell)]]
+        said = [text for one in self._columns[_column(cell)] if (text := page.semantics.text[one.index])]  # of empty rows nothing
         if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
             return False
-        return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * sum(map(bool, said))
+        return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * len(said)
 
     def counts_rows(self, element: int, name: str, value: str) -> bool:
         """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each with the next
