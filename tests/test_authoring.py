@@ -535,7 +535,7 @@ COUNTED = "".join(
         # what a line says itself tells it from others, and what stands in it
         (LISTED, "css{li}#2", "", "text{~Saturn}"),
         (LISTED, "css{li}#2", "xpath", 'xpath{//li[contains(., "Saturn")]}'),
-        (LISTED, "css{button}#2", "", "text{~Saturn} -> css{button}"),
+        (LISTED, "css{button}#2", "", "css{button} @row-of text{~Saturn}"),
         (LISTED, "css{button}#2", "xpath", 'xpath{//li[contains(., "Saturn")]//button}'),
         (CHIPS, "css{.x}#2", "", "text{~cygnus} -> css{button}"),
         (f"<div><span>All: {CHIPS}</span></div>", "css{.x}#2", "xpath", 'xpath{//span[text()[contains(., "cygnus")]]//button}'),

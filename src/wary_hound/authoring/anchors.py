@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from itertools import islice
 
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, read_of, words_beside
+from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
@@ -130,7 +131,7 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
     said = [
         (finder, at)
         for at in whole_texts(page, holder)
-        if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR
+        if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR and not is_decoration(texts[at])
         for finder in _called(page, at)
     ]
     if index != holder and (words := words_beside(page, holder)):

@@ -55,6 +55,11 @@ PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
 AROUND = 1.0
 """What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
+TAGGED = 1.0
+"""What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
+has a name, that."""
+NUMBERED_CLASS = 2.5
+"""What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
 """What it weighs that the element itself is told by a tag that says nothing (`tr:has(#vega) span`), and no class beside it."""
 SENDS = 0.0
@@ -214,6 +219,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
+        weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")
         weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
         weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
@@ -224,11 +230,16 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
 
 
 def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
-    """What tags weigh besides that are all that is said of the element itself, or of one around it."""
-    told = {fact.element for fact in facts if fact.kind != "tag" and fact.kind not in _STRUCTURE | RELATIONS}
+    """What tags weigh besides (and roles of the element itself) that are all that is said of the element, or of one around it."""
+    told = {fact.element for fact in facts if fact.kind not in _STRUCTURE | RELATIONS | {"tag", "role"}}
+    roled = {fact.element for fact in facts if fact.kind == "role"}
     for fact in facts:
-        if fact.kind == "tag" and fact.element not in told:
+        if fact.element in told or (fact.kind == "tag" and fact.element in roled):
+            continue
+        if fact.kind == "tag" or (fact.kind == "role" and fact.element == element):
             if fact.element != element:
                 yield 0.0 if _is_landmark(fact) else AROUND
             elif fact.value in ("div", "span"):
                 yield PLAIN
+            elif not any(one.kind in RELATIONS for one in facts):
+                yield TAGGED

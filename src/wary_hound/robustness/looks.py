@@ -12,8 +12,10 @@ PASSED_ON = frozenset({"numbered", "number", "generated", "hashed", "counting"})
 """Looks of what is counted or made up at run time: a neighbour has it when the element has gone."""
 
 _NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
-_MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
-_DATE = re.compile(rf"\d{{4}}-\d{{2}}-\d{{2}}|\d{{1,2}}[:.]\d{{2}}|\b(?:{_MONTHS})[a-z]*\b", re.I)
+_MONTHS = (  # and no other words that begin so: Maren, Julia, Decker; nor what may be
+    "jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|(?-i:May|MAY)|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?"
+)
+_DATE = re.compile(rf"\d{{4}}-\d{{2}}-\d{{2}}|\d{{1,2}}[:.]\d{{2}}|\b(?:{_MONTHS})\b", re.I)
 _HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
 _GENERATED = re.compile(r"(?::\w{1,6}:|[a-z]*\d{4,}|.*[-_:]\d{3,}|[a-z]{1,4}[-_]?id[-_]?\d+|.*[-_][0-9a-f]{8,})\Z", re.I)
 _COUNTER = re.compile(r".*[a-z]{2,}.*\d", re.I)
