@@ -57,7 +57,8 @@ AROUND = 1.0
 """What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
 TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
-has a name, that."""
+has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of."""
+_WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
@@ -241,5 +242,5 @@ def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
                 yield 0.0 if _is_landmark(fact) else AROUND
             elif fact.value in ("div", "span"):
                 yield PLAIN
-            elif not any(one.kind in RELATIONS for one in facts):
+            elif fact.value not in _WORDLESS and not any(one.kind in RELATIONS | {"shadow"} for one in facts):
                 yield TAGGED
