@@ -39,7 +39,7 @@ class Around:
 
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
     """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
-    if row_of(page, index) == index and x.NAME.match(page.tags[index]) and not page.namespace[index]:
+    if row_of(page, index) == index and xpath_tag(page, index) != "*":
         for test in islice(_saying(page, index, -1), 2):
             yield x.child(page.tags[index], test)
         if (said := _beside(page, index)) is not None:
@@ -49,7 +49,7 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
-    if row >= 0 and row != index and x.NAME.match(page.tags[row]) and not page.namespace[row]:
+    if row >= 0 and row != index and xpath_tag(page, row) != "*":
         for test in islice(_saying(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], test), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
@@ -60,7 +60,7 @@ def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
     for at in anchors.whole_texts(page, row):
         holder = int(page.parent[at])
         if holder != row and holder < index < page.end[holder] and not at <= index < page.end[at]:
-            test = _reading(page, holder, at) if x.NAME.match(page.tags[holder]) and not page.namespace[holder] else None
+            test = _reading(page, holder, at) if xpath_tag(page, holder) != "*" else None
             if test is not None:
                 yield Around(holder, x.child(page.tags[holder], test), ())
 
@@ -68,7 +68,7 @@ def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
 def saying_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`li[contains(., "Vega")]`: what holds an element, by what it says itself beside it."""
     for at in islice(page.ancestors(index), MOST_LEVELS):
-        if x.NAME.match(page.tags[at]) and not page.namespace[at] and (test := _beside(page, at)) is not None:
+        if xpath_tag(page, at) != "*" and (test := _beside(page, at)) is not None:
             yield Around(at, x.child(page.tags[at], test), ())
 
 
@@ -86,7 +86,7 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
     group, level = group_of(page, index), 0
     roles, tags = page.semantics.roles, page.tags
     while group >= 0 and level < MOST_LEVELS:
-        if tags[group] not in _UNNAMED and x.NAME.match(tags[group]) and not page.namespace[group]:
+        if tags[group] not in _UNNAMED and xpath_tag(page, group) != "*":
             for at in range(group + 1, min(int(page.end[group]), group + 60)):
                 if page.tree[at] == page.tree[index] and (roles[at] == "heading" or tags[at] in ("legend", "caption", "summary")):
                     test = _reading(page, group, at)

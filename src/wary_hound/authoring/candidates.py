@@ -43,6 +43,7 @@ FEW = 3
 """A language that has so many ways to say an element needs no short path."""
 MOST_IN_A_TREE = 90
 MOST_LED = 15
+"""Ways within a tree that go with any but the best way into it."""
 MOST_BETWEEN = 50
 """Elements that a hop on the way may find."""
 _TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})

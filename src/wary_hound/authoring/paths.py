@@ -17,6 +17,7 @@ from wary_hound.page import Page
 from wary_hound.page.trees import HTML
 
 FROM_THE_TOP = 4
+"""A path of fewer levels can be read."""
 MOST_ALIKE = 50
 """Of more alike none is told by its place."""
 
