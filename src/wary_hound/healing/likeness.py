@@ -114,13 +114,13 @@ class Likeness:
             return known
         values = self.joined(column)[2]
         known = np.zeros(len(values), np.float32)
-        others = self._there(column) if x else np.zeros(0, np.int64)
-        others = others[(others != x) & (others != 0)]
-        if getattr(measure, "__func__", measure) in _IN_PARTS:  # nothing in common, nothing alike
+        others = np.zeros(0, np.int64)
+        if x and getattr(measure, "__func__", measure) in _IN_PARTS:  # nothing in common, nothing alike
             held_by = self._parts(column)
-            others = np.unique(
-                np.asarray([k for part in set(values[x].split("\n")) for k in held_by.get(part, ()) if k != x], np.int64)
-            )
+            others = np.unique(np.asarray([k for part in values[x].split("\n") for k in held_by.get(part, ())], np.int64))
+        elif x:
+            others = self._there(column)
+        others = others[(others != x) & (others != 0)]
         if measure is not None:
             known[others] = [measure(values[x], values[k]) for k in others.tolist()]
         elif len(others):
