@@ -15,6 +15,7 @@ from wary_hound.locator.making import css, role, text
 from wary_hound.locator.tables import Cell, Tables
 from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
+from wary_hound.page.slots import Slots
 from wary_hound.robustness.looks import look_of_class, look_of_text
 
 MOST_ABOVE = 7
@@ -82,7 +83,7 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     if cell is not None and not cell.header:
         for head in Tables.of(page).heads_of(cell)[:2]:
             said = page.semantics.text[head.index]
-            if 0 < len(said) <= LONGEST_ANCHOR and _heads_alone(page, text(said), head):
+            if 0 < len(said) <= LONGEST_ANCHOR and _heads_alone(page, text(said), head, int(page.tree[index])):
                 yield Relation.COLUMN_OF, text(said)
     group = group_of(page, index)
     level = 0
@@ -110,18 +111,19 @@ def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         at, steps = int(page.index.previous[at]), steps + 1
 
 
-def _heads_alone(page: Page, finder: Finder, head: Cell) -> bool:
-    """Whether all that is found stands in the header cells of one column, above it or below."""
+def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
+    """Whether all that is found in a tree stands in the header cells of one column, above it or below."""
     tables = Tables.of(page)
-    cells = [tables.around(int(at)) for at in find_in(page, finder, (int(page.tree[head.index]), -1))]
-    return bool(cells) and all(cell and cell.shares_column(head) and page.tags[cell.index] == "th" for cell in cells)
+    cells = [tables.around(int(at)) for at in find_in(page, finder, (tree, -1))]
+    heads = [cell for cell in cells if cell and (cell.header or page.tags[cell.index] == "th")]
+    return len(heads) == len(cells) > 0 and all(cell.shares_column(head) for cell in heads)
 
 
-def whole_texts(page: Page, holder: int) -> list[int]:
-    """The elements of a holder, in its own tree, that say one text each, and no more: figures last."""
+def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
+    """The elements of a tree that a holder shows and that say one text each, and no more: figures last."""
     texts, own = page.semantics.text, page.semantics.own_text
-    inside = range(holder, int(page.end[holder]))
-    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == page.tree[holder]]
+    inside = Slots.of(page).members(holder)
+    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
     return sorted(whole, key=lambda at: look_of_text(texts[at]) == "number")
 
 
@@ -130,11 +132,11 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
     texts = page.semantics.text
     said = [
         (finder, at)
-        for at in whole_texts(page, holder)
+        for at in whole_texts(page, holder, int(page.tree[index]))
         if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR and not is_decoration(texts[at])
         for finder in _called(page, at)
     ]
-    if index != holder and (words := words_beside(page, holder)):
+    if index != holder and page.tree[index] == page.tree[holder] and (words := words_beside(page, holder)):
         said.insert(0, (text(words, part=True), holder))
     yield from islice((finder for finder, at in said if _unique(page, finder, at)), most)
 

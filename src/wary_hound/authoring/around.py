@@ -49,7 +49,7 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
-    if row >= 0 and row != index and xpath_tag(page, row) != "*":
+    if row >= 0 and row != index and page.tree[row] == page.tree[index] and xpath_tag(page, row) != "*":
         for test in islice(_saying(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], test), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
@@ -57,7 +57,7 @@ def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
     """`div[h5="Saturn"]`: the part of a row that holds an element and a text right in it."""
-    for at in anchors.whole_texts(page, row):
+    for at in anchors.whole_texts(page, row, int(page.tree[row])):
         holder = int(page.parent[at])
         if holder != row and holder < index < page.end[holder] and not at <= index < page.end[at]:
             test = _reading(page, holder, at) if xpath_tag(page, holder) != "*" else None
@@ -99,7 +99,7 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
 def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
     """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each."""
     texts = page.semantics.text
-    for at in anchors.whole_texts(page, holder):
+    for at in anchors.whole_texts(page, holder, int(page.tree[holder])):
         if at == holder or (index >= 0 and index <= at < page.end[index]):
             continue
         whole = at  # a cell rather than the link that fills it

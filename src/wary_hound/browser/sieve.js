@@ -293,7 +293,9 @@
       waiting.push(one);
     }
   };
-  // The blocks around an element that may be its row, and as much beside them as tells whether they are.
+  // The blocks around an element that may be its row, and as much beside them as tells whether they are. What is in a slot may be in
+  // a row of the shadow tree: `slotted`.
+  let slotted = false;
   const rows = ({ selector, most }, blocks) => (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
       const sure = fits(at, selector);
@@ -301,6 +303,8 @@
       if (sure || small) take(at);
       if (sure || small) blocks.push(at);
       if (sure) return;
+      const over = parentOf(at);
+      if (over && kindOf(over) === 1 && hosts(over)) slotted = true;
       if (small) for (const beside of children(parentOf(at))) parts.add(beside);
     }
   };
@@ -311,6 +315,7 @@
     if (elements === null) return null;
     const blocks = plan.rows ? [] : elements;
     elements.forEach(plan.rows ? rows(plan.rows, blocks) : take);
+    if (slotted) return null;
     if (n) continue;
     const may = plan.target ? new Set(blocks.flatMap((block) => matching(block, plan.target))) : new Set(elements);
     if (may.size === 1) [sole] = may;

@@ -8,6 +8,7 @@ from collections.abc import Collection, Sequence
 
 from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.page import Element
+from wary_hound.page.slots import Slots
 
 MOST_WORDS = 4
 
@@ -66,9 +67,9 @@ def _row(element: Element) -> str:
     row = row_of(page, element.index)
     if row < 0 or row == element.index:
         return ""
-    inside = range(row + 1, int(page.end[row]))
+    inside = Slots.of(page).members(row)
     own = range(element.index, int(page.end[element.index]))
-    first = next((texts[i] for i in inside if i not in own and re.search(r"[^\W\d_]{2}", texts[i])), "")
+    first = next((texts[i] for i in inside if i != row and i not in own and re.search(r"[^\W\d_]{2}", texts[i])), "")
     return "-".join(re.findall(r"\w+", first.lower())[:2])
 
 

@@ -7,6 +7,8 @@ from collections.abc import Callable
 
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
+from wary_hound.page.slots import Slots
+from wary_hound.page.trees import SHADOW
 
 ROW_TAGS = frozenset({"tr", "li", "article", "option"})
 ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
@@ -28,9 +30,21 @@ MOST_IN_A_ROW = 60
 
 
 def row_of(page: Page, index: int) -> int:
-    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1."""
+    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1.
+
+    What is in a slot is in the row that the slot is in, which is then in another tree.
+    """
     blocks = Blocks.of(page)
-    return index if blocks.is_row(index) else blocks.row_from(blocks.parents[index])
+    return index if blocks.is_row(index) else blocks.row_over(index)
+
+
+def row_around(page: Page, index: int) -> int:
+    """The row of an element, whatever trees are between: of what stands in none in its shadow tree, the row of the host; or -1."""
+    row = row_of(page, index)
+    while row < 0 and (tree := page.trees[page.tree[index]]).kind == SHADOW:
+        index = tree.host
+        row = row_of(page, index)
+    return row
 
 
 def group_of(page: Page, index: int) -> int:
@@ -59,7 +73,8 @@ class Blocks(Cache):
         super().__init__(page)
         self.parents: list[int] = page.parent.tolist()
         """Of each element the one that holds it in its tree; -1 at the top."""
-        self._rows = {-1: -1}
+        self._slots = Slots.of(page)
+        self._rows: dict[int, int] = {}
         self._sections = {-1: -1}
         self._families: dict[int, Counter[tuple[str, str]]] = {}
 
@@ -67,9 +82,23 @@ class Blocks(Cache):
         """Whether an element is a row by its tag or role."""
         return self.page.tags[index] in ROW_TAGS or self.page.semantics.roles[index] in ROW_ROLES
 
-    def row_from(self, index: int) -> int:
-        """The nearest row, from an element upwards that holds others; or -1."""
-        return self._nearest(index, self._rows, lambda at: self.is_row(at) or self._repeats(at))
+    def row_over(self, index: int) -> int:
+        """The nearest row around an element; or -1."""
+        known, passed, row, at = self._rows, [], -1, index
+        while at >= 0 and row < 0:
+            if at in known:
+                row = known[at]
+                break
+            passed.append(at)
+            row = next(filter(self._is_block, self._slots.shadowed(at)), -1)
+            at = self.parents[at]
+            if row < 0 <= at and self._is_block(at):
+                row = at
+        known.update(dict.fromkeys(passed, row))
+        return row
+
+    def _is_block(self, index: int) -> bool:
+        return self.is_row(index) or self._repeats(index)
 
     def section_from(self, index: int) -> int:
         """The nearest section, from an element upwards; or -1."""
@@ -97,6 +126,8 @@ class Blocks(Cache):
         page, above = self.page, self.parents[index]
         if above < 0 or page.tags[index] in _CELL_TAGS or not 3 <= page.end[index] - index <= MOST_IN_A_ROW:
             return False
+        if self._slots.is_alone(index):
+            return False  # where it is shown it has no siblings
         shape = self._shape(index)
         if not shape[1] and "-" not in shape[0]:
             return False  # two bare sections one after the other are not yet rows

@@ -12,6 +12,7 @@ from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Relation
 from wary_hound.page import Page
+from wary_hound.page.slots import Slots
 
 _SIDEWAYS_SLACK = 1.0
 """Pixels by which boxes may overlap and still stand beside each other (borders drawn over one another)."""
@@ -29,11 +30,12 @@ def narrow(page: Page, relation: Relation, candidates: IntArray, anchors: IntArr
 
 
 def _within(page: Page, candidates: IntArray, holders: list[int], anchors: IntArray) -> IntArray:
-    """Candidates inside one of the holders; the anchors themselves do not count."""
+    """Candidates that one of the holders shows inside it; the anchors themselves do not count."""
     held = np.zeros(len(candidates), np.bool_)
-    for holder in set(holders):
-        if holder >= 0:
-            held |= (candidates > holder) & (candidates < page.end[holder])
+    slots = Slots.of(page)
+    for holder in set(holders) - {-1}:
+        for part in slots.parts(holder):
+            held |= (candidates >= part.start) & (candidates < part.stop) & (candidates != holder)
     held &= ~np.isin(candidates, anchors)
     return candidates[held]
 

@@ -45,7 +45,7 @@ def _finder(finder: Finder, page: Page, index: int) -> Iterator[str]:
     if holder is None or len(anchors) != 1:
         return
     around = holder(page, anchors[0])
-    if around < 0 or not NAME.match(page.tags[around]):
+    if around < 0 or page.tree[around] != page.tree[index] or not NAME.match(page.tags[around]):
         return
     bare = Finder(finder.strategy, finder.query)
     for anchor, own in product(_finder(related.anchor, page, anchors[0]), _own(bare, page, index)):

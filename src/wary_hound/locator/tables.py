@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
+from wary_hound.page.slots import Slots
 
 _TABLE_ROLES = frozenset({"table", "grid", "treegrid"})
 _CELL_ROLES = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
@@ -91,12 +92,9 @@ class Tables(Cache):
                 column += wide
 
     def around(self, index: int) -> Cell | None:
-        """The cell that an element is, or is in."""
-        for at in (index, *self.page.ancestors(index)):
-            cell = self.cells.get(at)
-            if cell is not None:
-                return cell
-        return None
+        """The cell that an element is, or is shown in."""
+        over = Slots.of(self.page).around(index)
+        return next((self.cells[at] for at in (index, *over) if at in self.cells), None)
 
     def heads_of(self, cell: Cell) -> list[Cell]:
         """The header cells of a cell's column, the nearest above it first; those that it names come before all."""

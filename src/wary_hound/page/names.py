@@ -46,7 +46,7 @@ def label(page: Page, index: int) -> str:
     """The text of a form control's labels; `aria-labelledby` and `aria-label` count as labels. Empty for others."""
     if page.tags[index] not in LABELABLE and page.semantics.roles[index] not in CONTROL_ROLES:
         return ""
-    return fold(_by_reference(page, index, set(), 0) or _by_attribute(page, index) or _by_label(page, index, set(), 0))
+    return fold(_by_reference(page, index, {index}, 0) or _by_attribute(page, index) or _by_label(page, index, set(), 0))
 
 
 CONTROL_ROLES = frozenset(

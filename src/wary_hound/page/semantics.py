@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.page import names, roles, styling, text
+from wary_hound.page.slots import Slots
 from wary_hound.page.trees import SHADOW
 
 if TYPE_CHECKING:
@@ -61,11 +62,11 @@ class Semantics:
     def _inherited(self, hidden: npt.NDArray[np.bool_], visibility: npt.NDArray[np.int8]) -> npt.NDArray[np.bool_]:
         """What is shown, where nothing of what is hidden is, and visibility is as that of the parent unless said. Parents are
         those of the flat tree: of what is slotted its slot, of a shadow tree its host."""
-        page, count = self._page, len(self._page)
+        page = self._page
         above = page.parent.tolist()
         for top in np.flatnonzero((page.parent < 0) & (page.tree > 0)).tolist():
             above[top] = page.trees[page.tree[top]].host
-        slotted = {node: slot for slot, nodes in text.Reading.of(page).slots.items() for node in nodes if node < count}
+        slotted = Slots.of(page).of_element
         above = [slotted.get(i, over) for i, over in enumerate(above)]
         shown, seen = (~hidden).tolist(), visibility.tolist()
         for host, tree in page.hosted.items():
