@@ -290,14 +290,16 @@ def _why(page: Page, outlook: Outlook, resting: Sequence[Sequence[Dependency]], 
 
 
 def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
-    """Hops that open the tree of a host, the longest-lasting first, by different facts; one in CSS and one in XPath among them."""
+    """Hops that open the tree of a host, by different facts; one in CSS and one in XPath among them. The longest-lasting first;
+    what rests on chance last."""
     kept, key = Authored.of(page).ways, (host, model.digest)
     if key in kept:
         return kept[key]
     above = page.hosts(host)
     prefixes: Sequence[Hops] = ways_to_host(page, above[-1], model) if above else [()]
     boundary = boundary_of(page, host)
-    weighed: list[tuple[float, int, Hops, frozenset[Dependency]]] = []  # the loss, the length, the way, what it rests on
+    # by chance, the loss, the length; the way; what it rests on
+    weighed: list[tuple[tuple[bool, float, int], Hops, frozenset[Dependency]]] = []
     scope = (int(page.tree[host]), -1)
     leading = dict.fromkeys([*prefixes[:1], *_in("css", prefixes), *_in("xpath", prefixes)])
     ways = [hops for hops, _ in in_tree(page, host)]
@@ -306,14 +308,14 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     for hops in dict.fromkeys([*ways, *twins]):
         # the way to its tree is the same for all, and is not weighed again
         facts = dependencies(page, Locator(hops), host, scope)
-        survival = closed_form(model, facts, host, 1)
+        chance, survival = rests_on_chance(facts), closed_form(model, facts, host, 1)
         for prefix in leading:
             opening = (*prefix, *hops[:-1], replace(hops[-1], boundary=boundary))
-            weighed.append((-survival, sum(len(str(hop)) for hop in hops), opening, frozenset(facts)))
-    weighed.sort(key=lambda entry: entry[:2])
-    ordered = [hops for _, _, hops, _ in weighed]
+            weighed.append(((chance, -survival, sum(len(str(hop)) for hop in hops)), opening, frozenset(facts)))
+    weighed.sort(key=lambda entry: entry[0])
+    ordered = [hops for _, hops, _ in weighed]
     first: list[tuple[Hops, frozenset[Dependency]]] = []
-    for _, _, hops, resting in weighed:  # what rests on all that a better one does is no other way
+    for _, hops, resting in weighed:  # what rests on all that a better one does is no other way
         if len(first) < HOST_WAYS and not any(resting >= known for _, known in first):
             first.append((hops, resting))
     best = kept[key] = [*dict.fromkeys([*(hops for hops, _ in first), *_in("css", ordered), *_in("xpath", ordered)])]
