@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wary_hound.healing.fingerprint import LONGEST
-from wary_hound.locator.blocks import row_of, section_of
+from wary_hound.locator.blocks import row_around, section_of
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 
@@ -46,7 +46,7 @@ class Context(Cache):
     def row(self, index: int) -> str:
         """The text of the row that an element stands in, without its own."""
         page = self.page
-        at = row_of(page, index)
+        at = row_around(page, index)
         if at < 0 or at == index:
             return ""
         if at not in self._rows:

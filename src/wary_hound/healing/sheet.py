@@ -6,6 +6,7 @@ from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Callable, Sequence
 from functools import cached_property
+from itertools import islice
 from zlib import crc32
 
 import numpy as np
@@ -27,10 +28,11 @@ from wary_hound.healing.said import (
     plainly,
 )
 from wary_hound.healing.terms import terms
-from wary_hound.locator.blocks import row_of, section_of
+from wary_hound.locator.blocks import row_around, section_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
+from wary_hound.page.slots import Slots
 from wary_hound.robustness.looks import look_of_token
 
 Ints = npt.NDArray[np.int64]
@@ -164,7 +166,7 @@ class Sheet(Columns, Cache):
         """The row (or the group) that each element stands in; -1 for none."""
         holders = self._holders.get(kind)
         if holders is None:
-            ask = row_of if kind == "row" else section_of
+            ask = row_around if kind == "row" else section_of
             holders = self._holders[kind] = np.asarray([ask(self.page, i) for i in range(len(self.page))], np.int64)
         return holders
 
@@ -226,8 +228,9 @@ def _shapes(page: Page) -> list[str]:
 
 def _heads(page: Page) -> list[str]:
     """The text of the header of the column that each element stands in."""
-    tables, above = Tables.of(page), Sheet.of(page).above.tolist()
-    texts = page.semantics.text
+    tables, texts = Tables.of(page), page.semantics.text
+    slots, parents = Slots.of(page).of_element, Sheet.of(page).above.tolist()
+    above = [slots.get(i, over) for i, over in enumerate(parents)]
     of_column: dict[tuple[int, int], str] = {}
     of_cell: dict[int, str] = {}
     for index in sorted(tables.cells):
@@ -246,12 +249,12 @@ def _identities(page: Page) -> list[str]:
     """Of each element that stands in a row what tells this row from the others beside it: texts, addresses and names that no
     other has."""
     sheet = Sheet.of(page)
-    rows, above, ends = sheet.holder("row"), sheet.above, page.end.tolist()
+    rows, above, slots = sheet.holder("row"), sheet.above, Slots.of(page)
     own, hrefs, names = page.semantics.own_text, sheet.column("href"), page.index.attribute_column("aria-label")
     values: dict[int, set[str]] = {}
     beside: dict[int, Counter[str]] = {}
     for row in np.unique(rows[rows >= 0]).tolist():
-        inside = range(row, min(ends[row], row + MOST_IN_ROW))
+        inside = list(islice(slots.members(row), MOST_IN_ROW))
         said = {own[i][:LONGEST] for i in inside} | {hrefs[i] for i in inside} | {names.get(i, "")[:LONGEST] for i in inside}
         values[row] = said - {"", "#"}
         beside.setdefault(int(above[row]), Counter()).update(values[row])
@@ -268,6 +271,7 @@ def _apart(page: Page) -> list[str]:
     sheet = Sheet.of(page)
     above, roles, names, icons = sheet.above.tolist(), page.semantics.roles, sheet.column("name"), sheet.column("icon")
     own, hrefs, ends = page.semantics.own_text, sheet.column("href"), page.end.tolist()
+    slots, rows = Slots.of(page), sheet.holder("row").tolist()
     alike: dict[tuple[str, ...], list[int]] = {}
     for i in range(len(page)):
         alike.setdefault((page.tags[i], roles[i], names[i] or own[i][:LONGEST], icons[i]), []).append(i)
@@ -276,8 +280,11 @@ def _apart(page: Page) -> list[str]:
         if not 2 <= len(members) <= MOST_ALIKE:
             continue
         holders = [_alone(above, ends, members, k) for k in range(len(members))]
+        in_slots = [rows[m] if rows[m] > 0 and not rows[m] <= m < ends[rows[m]] else -1 for m in members]
+        if min(in_slots) >= 0 and len(set(in_slots)) == len(members):
+            holders = in_slots  # each in a row of its own that slots put together
         said = [
-            {t for i in range(h, min(ends[h], h + MOST_BESIDE)) for t in (own[i][:LONGEST], hrefs[i])} - {"", "#"} for h in holders
+            {t for i in islice(slots.members(h), MOST_BESIDE) for t in (own[i][:LONGEST], hrefs[i])} - {"", "#"} for h in holders
         ]
         count = Counter(value for values in said for value in values)
         for member, values in zip(members, said, strict=True):
@@ -319,6 +326,14 @@ def _leads(page: Page) -> list[str]:
     links = [to if tag in ("a", "area") else "" for tag, to in zip(page.tags, Sheet.of(page).column("href"), strict=True)]
     often = Counter(links)
     return [to if often[to] == 1 and leads_elsewhere(to) else "" for to in links]
+
+
+def _saying(page: Page) -> list[str]:
+    """The tags of what can say something itself. A slot passes on what it is given, and has no box of its own; where what holds an
+    element is of its tag and says no more, either could be meant."""
+    tags, texts, above = page.tags, page.semantics.text, Sheet.of(page).above.tolist()
+    inner = (at >= 0 and (tags[at], texts[at]) == (tags[i], texts[i]) for i, at in enumerate(above))
+    return ["" if tag == "slot" or doubled else tag for tag, doubled in zip(tags, inner, strict=True)]
 
 
 def _soles(nested: bool) -> Callable[[Page], list[str]]:
@@ -392,7 +407,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "sole-name": lambda page: of_its_kind(page.semantics.roles, page.semantics.roles, Sheet.of(page).column("name")),
     "sole-label": lambda page: of_its_kind(page.semantics.roles, page.semantics.roles, Sheet.of(page).column("label")),
     "sole-text": lambda page: of_its_kind(page.tags, page.semantics.roles, Sheet.of(page).column("text")),
-    "sole-own": lambda page: of_its_kind(page.tags, page.tags, list(map(plainly, page.semantics.own_text))),
+    "sole-own": lambda page: of_its_kind(page.tags, _saying(page), list(map(plainly, page.semantics.own_text))),
     "number": _texts(True),
     "identity": _identities,
     "column": _heads,

@@ -19,7 +19,7 @@ from wary_hound.robustness.looks import look_of_class
 LONGEST_TEXT = 60
 """What is said at more length is no name."""
 MOST = 24
-_NAMING = ("id", "name", "aria-label", "title", "alt", "placeholder", "for", "value")
+_NAMING = ("id", "name", "aria-label", "title", "alt", "placeholder", "for", "value", "part")
 _TERM = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_A-Za-z]+")
 
 
