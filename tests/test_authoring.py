@@ -574,6 +574,13 @@ COUNTED = "".join(
             "css",
             "css{.status button}",
         ),
+        # a role says more than a tag that says nothing
+        (
+            "<main><h1>Dome</h1><div role=progressbar aria-valuenow=55 aria-valuemax=80></div></main>",
+            "css{div}",
+            "",
+            "role{progressbar} @group-of text{Dome}",
+        ),
     ],
 )
 def test_what_an_engineer_would_write(page: str, element: str, only: str, first: str) -> None:
@@ -581,6 +588,30 @@ def test_what_an_engineer_would_write(page: str, element: str, only: str, first:
     ranked = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))
     assert str(ranked[0]) == first
     assert not ranked[0].weak
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "only", "first"),
+    [
+        (
+            "<p><i id=label-x-3f9a2c81></i><em>Io</em><b></b></p><p><i id=label-x-77b1e0d4></i><em>Leda</em><b></b></p>",
+            "css{b}#2",
+            "xpath",
+            'xpath{//em[normalize-space()="Leda"]/following-sibling::b}',
+        ),
+        (
+            f"<table role=grid>{''.join(f'<tr role=row aria-rowindex={n}><td role=gridcell><b></b>' for n in (7, 8))}</table>",
+            "css{b}#2",
+            "css",
+            "css{tr:nth-of-type(2) b}",
+        ),
+        ("<h1>Dome</h1><div role=progressbar aria-valuenow=55></div>", "css{div}", "css", 'css{[role="progressbar"]}'),
+    ],
+)
+def test_what_is_made_up_or_counted_names_nothing(page: str, element: str, only: str, first: str) -> None:
+    """Where nothing else is left, what is proposed is called weak."""
+    ranked = rank(Page.parse(page).find(element), Question(rules=Rules(only=(only,)), ways=1))
+    assert (str(ranked[0]), ranked[0].weak) == (first, True)
 
 
 def test_of_what_is_weak_neither_a_state_nor_all_levels_come_first() -> None:

@@ -10,7 +10,7 @@ from itertools import islice
 from wary_hound.authoring import anchors
 from wary_hound.authoring.anchors import LONGEST_ANCHOR
 from wary_hound.authoring.predicates import attribute_predicates, read_of, step_of, words_beside, xpath_tag
-from wary_hound.authoring.taste import SWITCHES, TELLING, is_decoration
+from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.tables import Tables
@@ -19,6 +19,7 @@ from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 
 MOST_LEVELS = 3
@@ -160,7 +161,8 @@ def _having(page: Page, holder: int, mark: Simple) -> tuple[Simple, ...]:
 
 
 def _mark(page: Page, at: int) -> Simple | None:
-    """What alone has that on its tree: an id, or an attribute with its value; none that is there to change, or counts the rows."""
+    """What alone has that on its tree: an id, or an attribute with its value; none that is there to change, or counts the rows, or
+    that is made up."""
     attributes = page.attributes_of(at)
     tree, tabular = page.tree[at], Tabular.of(page)
 
@@ -169,7 +171,7 @@ def _mark(page: Page, at: int) -> Simple | None:
             not tabular.shift(at, name, value) and sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
         )
 
-    if attributes.get("id") and alone("id", attributes["id"]):
+    if attributes.get("id") and look_of_token(attributes["id"]) not in MADE_UP and alone("id", attributes["id"]):
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not f"={one.value}".endswith(SWITCHES)

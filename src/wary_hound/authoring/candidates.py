@@ -231,8 +231,13 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
 
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
-    # a bare tag is better said with where it is, even where there is one today
-    own = [finder for finder, kind in own_finders(page, index) if _reaches(page, finder, scope, index, 1 if kind == "tag" else 2)]
+    # a bare tag or role is better said with where it is, even where there is one today
+    bare = role(page.semantics.roles[index])
+    own = [
+        finder
+        for finder, kind in own_finders(page, index)
+        if _reaches(page, finder, scope, index, 1 if kind == "tag" or finder == bare else 2)
+    ]
     short = _varied(own)
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):

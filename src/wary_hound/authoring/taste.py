@@ -82,7 +82,7 @@ ACCIDENTAL = frozenset(
     rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
     accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
-    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
+    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize aria-rowindex aria-colindex aria-rowcount aria-colcount aria-valuemin aria-valuemax datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
 )
 """Attributes that nobody wrote to name an element: locators do not rest on them."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")

@@ -23,7 +23,7 @@ _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
 _STATE_ATTRIBUTES = frozenset(
     """checked selected disabled open hidden active current expanded collapsed pressed focused indeterminate invalid busy loading
     aria-expanded aria-selected aria-checked aria-pressed aria-current aria-hidden aria-busy aria-invalid aria-disabled tabindex
-    aria-activedescendant readonly data-state""".split()
+    aria-activedescendant aria-valuenow aria-valuetext readonly data-state""".split()
 )
 _PLAIN_ATTRIBUTES = frozenset("id name placeholder title href value type for role alt src style aria-label class".split())
 _REFERENCES = frozenset({"aria-labelledby", "aria-controls", "aria-describedby", "aria-owns", "list", "form", "headers"})
