@@ -12,6 +12,9 @@ from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank
 from wary_hound.page import Element
 
+WORTH_NAMING = 0.01
+"""In so many futures more must a fallback find the element."""
+
 
 @dataclass(frozen=True, slots=True)
 class Portfolio:
@@ -24,7 +27,7 @@ class Portfolio:
 
 def portfolio(element: Element, size: int = 3, question: Question | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
     """The best candidate, and those that fail when it does not (see `covering`); none that is weak: when the element has gone, it
-    finds whatever is left. Raises ValueError for a size below 1."""
+    finds whatever is left; none that adds less than one future in a hundred. Raises ValueError for a size below 1."""
     if size < 1:
         raise ValueError(f"a portfolio has at least 1 member, not {size}")
     asked = replace(question or Question(), ways=1)
@@ -32,7 +35,11 @@ def portfolio(element: Element, size: int = 3, question: Question | None = None,
     candidates = [first, *(c for c in others if not c.weak)]
     futures = futures_of(element.page, replace(asked, seed=0))
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in candidates]
-    chosen = covering(failing, size)
-    together = np.all([failing[k] for k in chosen], axis=0)
+    kept, together = list[Candidate](), failing[0]
+    for k in covering(failing, size)[1:]:
+        less = together & failing[k]
+        if np.mean(together) - np.mean(less) < WORTH_NAMING:
+            break
+        kept, together = [*kept, candidates[k]], less
     survival = futures.model.calibrated(np.asarray(1 - np.mean(together)))
-    return Portfolio(candidates[0], tuple(candidates[k] for k in chosen[1:]), float(survival))
+    return Portfolio(candidates[0], tuple(kept), float(survival))
