@@ -26,7 +26,7 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import is_decoration
+from wary_hound.authoring.taste import is_decoration, is_weak
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Id, Simple, Type
 from wary_hound.locator.evaluate import find_in, in_scopes, looked_in
@@ -38,6 +38,7 @@ from wary_hound.locator.xpath.values import Path, Step
 from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
+from wary_hound.robustness.dependence import dependencies
 
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
@@ -231,14 +232,7 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
 
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
-    # a bare tag or role is better said with where it is, even where there is one today
-    bare = role(page.semantics.roles[index])
-    own = [
-        finder
-        for finder, kind in own_finders(page, index)
-        if _reaches(page, finder, scope, index, 1 if kind == "tag" or finder == bare else 2)
-    ]
-    short = _varied(own)
+    short = list(dict.fromkeys([*_varied(_among_others(page, index, scope)), *_alone_of_a_kind(page, index, scope)]))
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
         for number, finder in enumerate(short):
@@ -297,9 +291,19 @@ def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]])
         yield _one(replace(css(selector(Type(page.tags[index]))), relations=(row, column)), "relative")
 
 
-def _reaches(page: Page, finder: Finder, scope: Scope, index: int, least: int) -> bool:
-    found = find_in(page, finder, scope)
-    return len(found) >= least and index in found
+def _among_others(page: Page, index: int, scope: Scope) -> list[Finder]:
+    """What can be said of the element that others say, too."""
+    matches = ((finder, find_in(page, finder, scope)) for finder, _ in own_finders(page, index))
+    return [finder for finder, found in matches if len(found) > 1 and index in found]
+
+
+def _alone_of_a_kind(page: Page, index: int, scope: Scope) -> list[Finder]:
+    """What says only of what kind the element is, where there is one today: `css{[type="submit"]}`, its tag. It is better said with
+    where it is. The first of these, and the last, which say the least."""
+    matches = ((finder, find_in(page, finder, scope).tolist()) for finder, _ in own_finders(page, index))
+    alone = (finder for finder, found in matches if found == [index])
+    weak = [finder for finder in alone if is_weak(dependencies(page, Locator((Hop(finder),)), index, scope), index)]
+    return [*weak[:2], *weak[-2:]]
 
 
 def _varied(finders: Iterable[Finder]) -> list[Finder]:

@@ -99,9 +99,9 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
             continue
         if asked.rules.prefers(facts):
             preferred.add(proposal.locator)
-        weighed.append(
-            (-closed_form(model, facts, element.index, asked.releases), order, proposal, _weakness(facts, element, proposal, asked))
-        )
+        loss = -closed_form(model, facts, element.index, asked.releases)
+        taste = distaste(facts, proposal.locator, element.index)
+        weighed.append((loss, order, proposal, _weakness(facts, element, proposal, asked), taste))
     weighed.sort(key=lambda entry: (entry[2].locator not in preferred, *entry[:2]))
     offered = min((entry[3] for entry in weighed), default=0)
     rest = [entry for entry in weighed if entry[3] == offered]
@@ -112,15 +112,15 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
             weak=bool(weakness),
             proven=_ends_with(proposal.locator, best),
         )
-        for _, _, proposal, weakness in _shortlist(rest[:MOST_WEAK] if offered else rest)
+        for _, _, proposal, weakness, _ in _shortlist(rest[:MOST_WEAK] if offered else rest)
     ]
     chosen = _in_order(chosen, preferred)
     joined = [_assess(element, locator, "either", futures, asked) for locator in _joined(element, chosen, futures, asked)]
     return [*reversed(joined), *chosen]
 
 
-_Weighed = tuple[float, int, Proposal, int]
-"""The loss by the closed form, the order in which it was found, and how weak it is."""
+_Weighed = tuple[float, int, Proposal, int, float]
+"""The loss by the closed form, the order in which it was found, how weak it is, and how little an engineer would like it."""
 
 
 def _weakness(facts: Sequence[Dependency], element: Element, proposal: Proposal, asked: Question) -> int:
@@ -150,12 +150,16 @@ def _ends_with(locator: Locator, best: Hops | None) -> bool:
 
 
 def _shortlist(weighed: Sequence[_Weighed]) -> list[_Weighed]:
-    """The first, and of each kind and each language the first few, so that every language is at its best."""
+    """The first, and of each kind and each language the first few and those that read best, so that every language is at its
+    best."""
     kept: list[_Weighed] = []
     met: Counter[str] = Counter()
+    spoken = [language_of(entry[2].locator) for entry in weighed]
+    by_taste = sorted(range(len(weighed)), key=lambda at: weighed[at][4])
+    reading = {at for tongue in set(spoken) for at in [at for at in by_taste if spoken[at] == tongue][:FEW]}
     for at, entry in enumerate(weighed):
-        marks = (entry[2].kind, language_of(entry[2].locator))
-        if at < SHORTLIST or any(met[mark] < FEW for mark in marks):
+        marks = (entry[2].kind, spoken[at])
+        if at < SHORTLIST or at in reading or any(met[mark] < FEW for mark in marks):
             kept.append(entry)
         met.update(marks)
     return kept
@@ -179,18 +183,20 @@ def best_of_each(candidates: Sequence[Candidate]) -> dict[str, Candidate]:
 
 
 def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -> list[Candidate]:
-    """By expected loss; among those that last alike as far as is known (the best's interval holds them), by taste."""
+    """By expected loss; among those that last alike as far as is known (the interval of the best of them holds the others), by
+    taste."""
 
     def loss(candidate: Candidate) -> float:
         return candidate.loss - (PREFERRED if candidate.locator in preferred else 0.0)
 
-    by_loss = sorted(candidates, key=lambda c: (loss(c), c.distaste, str(c.locator)))
-    if not by_loss:
-        return []
-    best = by_loss[0]
-    equal = [c for c in by_loss if loss(c) <= loss(best) + alike(best.doubt)]
-    rest = by_loss[len(equal) :]
-    return [*sorted(equal, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
+    rest = sorted(candidates, key=lambda c: (loss(c), c.distaste, str(c.locator)))
+    ordered: list[Candidate] = []
+    while rest:
+        most = loss(rest[0]) + alike(rest[0].doubt)
+        equal = [c for c in rest if loss(c) <= most]
+        ordered += sorted(equal, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator)))
+        rest = rest[len(equal) :]
+    return ordered
 
 
 def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, asked: Question) -> list[Locator]:
