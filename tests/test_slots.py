@@ -137,6 +137,21 @@ def test_a_part_of_a_live_page_is_no_row(kind: str, request: pytest.FixtureReque
     live.close()
 
 
+def test_no_part_is_counted_twice() -> None:
+    page = Page.parse(GRID + "<x-card><template shadowrootmode=open><article><slot></slot></article></template>" + GRID)
+    slots = Slots.of(page)
+
+    def holders(index: int) -> set[int]:
+        host = page.trees[page.tree[index]].host
+        return {index, *slots.around(index)} | (holders(host) if host >= 0 else set())
+
+    held = [holders(index) for index in range(len(page))]
+    for holder in range(len(page)):
+        members = list(slots.members(holder))
+        assert len(members) == len(set(members))
+        assert set(members) == {index for index in range(len(page)) if holder in held[index]}
+
+
 def test_many_slots_in_one_another_take_no_longer_than_they_are_deep() -> None:
     depth = 400
     nested = "<x-a><template shadowrootmode=open><table><tr><td><slot></slot></td></tr></table></template>" * depth

@@ -232,7 +232,10 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
 
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
-    short = list(dict.fromkeys([*_varied(_among_others(page, index, scope)), *_alone_of_a_kind(page, index, scope)]))
+    found = [(finder, find_in(page, finder, scope).tolist()) for finder, _ in own_finders(page, index)]
+    among_others = (finder for finder, at in found if len(at) > 1 and index in at)
+    alone = (finder for finder, at in found if at == [index])
+    short = list(dict.fromkeys([*_varied(among_others), *_of_a_kind(page, index, alone, scope)]))
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
         for number, finder in enumerate(short):
@@ -291,17 +294,9 @@ def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]])
         yield _one(replace(css(selector(Type(page.tags[index]))), relations=(row, column)), "relative")
 
 
-def _among_others(page: Page, index: int, scope: Scope) -> list[Finder]:
-    """What can be said of the element that others say, too."""
-    matches = ((finder, find_in(page, finder, scope)) for finder, _ in own_finders(page, index))
-    return [finder for finder, found in matches if len(found) > 1 and index in found]
-
-
-def _alone_of_a_kind(page: Page, index: int, scope: Scope) -> list[Finder]:
-    """What says only of what kind the element is, where there is one today: `css{[type="submit"]}`, its tag. It is better said with
-    where it is. The first of these, and the last, which say the least."""
-    matches = ((finder, find_in(page, finder, scope).tolist()) for finder, _ in own_finders(page, index))
-    alone = (finder for finder, found in matches if found == [index])
+def _of_a_kind(page: Page, index: int, alone: Iterable[Finder], scope: Scope) -> list[Finder]:
+    """Of what finds the element alone what says only of what kind it is: `css{[type="submit"]}`, its tag. There is one
+    today, which is better said with where it is. The first of these, and the last, which say the least."""
     weak = [finder for finder in alone if is_weak(dependencies(page, Locator((Hop(finder),)), index, scope), index)]
     return [*weak[:2], *weak[-2:]]
 

@@ -55,8 +55,8 @@ class Slots(Cache):
         for part in found:  # it grows
             at = bisect_left(self._filled, part.start)
             while at < len(self._filled) and self._filled[at] < part.stop:
-                more = (one for one in self._given[self._filled[at]] if not any(one in known for known in found))
-                found.extend(range(one, int(end[one])) for one in more)
+                # in the part already, where the host is in it; else nowhere: no element is in two slots
+                found += [range(one, int(end[one])) for one in self._given[self._filled[at]] if one not in part]
                 at += 1
         return [found[0], *sorted(found[1:], key=lambda part: part.start)]
 
