@@ -666,6 +666,7 @@ def test_a_part_of_the_page_is_named_where_nothing_else_is() -> None:
     assert "aside" not in str(rank(button)[0])
     first = rank(button, Question(rules=Rules(only=("css",)), ways=1))[0]
     assert str(first) == 'css{#night-form [type="submit"]}'
+    assert str(best_of_each(rank(button))["css"]) == str(first), "of what lasts alike in CSS, whatever else there is"
 
 
 @pytest.mark.parametrize("state", ["unlocked", "night-first", "row-last"])

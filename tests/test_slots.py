@@ -10,6 +10,7 @@ import pytest
 from wary_hound import Browser, Page, Question, match, parse, rank, relocate
 from wary_hound.authoring.batch import usable
 from wary_hound.browser.glimpse import asked_for, glimpse
+from wary_hound.healing.sheet import Sheet
 from wary_hound.journey.naming import names_for
 from wary_hound.locator.blocks import row_of
 from wary_hound.page.secrets import ORDINARY
@@ -82,6 +83,8 @@ def test_names_in_a_book_say_the_row() -> None:
 
 def test_what_was_in_a_row_is_found_in_it_again() -> None:
     """The rows are other ones, in another order, and the cells stand as they come."""
+    book = Page.parse(GRID).find("css{#b1}")
+    assert Sheet.of(book.page).column("apart")[book.index] == "saturn"
     old = Page.parse(grid(NIGHTS, (2, 0, 1)).replace("id=b", "class=b"))
     nights = [("Io", "3"), ("Saturn", "9"), ("Dione", "1"), ("Vega", "4"), ("Lyra", "2")]
     new = Page.parse(grid(nights, (4, 1, 0, 3, 2)).replace("id=b", "class=b"))
@@ -160,3 +163,13 @@ def test_many_slots_in_one_another_take_no_longer_than_they_are_deep() -> None:
     assert page.tags[row_of(page, deep)] == "tr"
     assert len([at for at in Slots.of(page).around(deep) if page.tags[at] == "td"]) == depth
     assert len(list(Slots.of(page).members(page.find("css{li}").index))) == len(page) - page.find("css{li}").index
+
+
+def test_neither_a_slot_nor_one_of_two_says_something_alone() -> None:
+    page = Page.parse(
+        "<p><span><span id=a>Io</span></span><span id=b>Leda</span></p>"
+        "<x-a id=x><template shadowrootmode=open><slot id=c>Late</slot><b id=d>Dust</b></template></x-a>"
+    )
+    said = dict(zip(page.index.attribute_column("id").values(), page.index.attribute_column("id"), strict=True))
+    alone = Sheet.of(page).column("sole-own")
+    assert [alone[said[name]] for name in "abcd"] == ["", "span leda", "", "b dust"]

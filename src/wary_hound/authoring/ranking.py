@@ -172,31 +172,30 @@ def language_of(locator: Locator) -> str:
     return strategies.pop() if len(strategies) == 1 and not related else ""
 
 
-def best_of_each(candidates: Sequence[Candidate]) -> dict[str, Candidate]:
-    """The first plain candidate in each language."""
-    best: dict[str, Candidate] = {}
+def best_of_each(candidates: Sequence[Candidate], as_ranked: bool = False) -> dict[str, Candidate]:
+    """The best plain candidate in each language, in the order in which they come: of what lasts alike in a language the one that
+    reads best, as if there were no other; or the first (`as_ranked`), where a question says what is preferred."""
+    spoken: dict[str, list[Candidate]] = {}
     for candidate in candidates:
         language = language_of(candidate.locator) if candidate.locator.otherwise is None else ""
         if language:
-            best.setdefault(language, candidate)
-    return best
+            spoken.setdefault(language, []).append(candidate)
+    return {language: (said if as_ranked else _in_order(said, ()))[0] for language, said in spoken.items()}
 
 
 def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -> list[Candidate]:
-    """By expected loss; among those that last alike as far as is known (the interval of the best of them holds the others), by
-    taste."""
+    """By expected loss; among those that last alike as far as is known (the best's interval holds them), by taste."""
 
     def loss(candidate: Candidate) -> float:
         return candidate.loss - (PREFERRED if candidate.locator in preferred else 0.0)
 
-    rest = sorted(candidates, key=lambda c: (loss(c), c.distaste, str(c.locator)))
-    ordered: list[Candidate] = []
-    while rest:
-        most = loss(rest[0]) + alike(rest[0].doubt)
-        equal = [c for c in rest if loss(c) <= most]
-        ordered += sorted(equal, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator)))
-        rest = rest[len(equal) :]
-    return ordered
+    by_loss = sorted(candidates, key=lambda c: (loss(c), c.distaste, str(c.locator)))
+    if not by_loss:
+        return []
+    best = by_loss[0]
+    equal = [c for c in by_loss if loss(c) <= loss(best) + alike(best.doubt)]
+    rest = by_loss[len(equal) :]
+    return [*sorted(equal, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
 
 
 def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, asked: Question) -> list[Locator]:

@@ -135,13 +135,16 @@ class _Ranking:
     chosen: Portfolio
     advice: list[Advice]
 
+    def best_of_each(self) -> dict[str, Candidate]:
+        return best_of_each(self.candidates, as_ranked=bool(self.question.rules.prefer))
+
     def to_json(self, most: int) -> dict[str, Any]:
         return {
             "element": element_json(self.element),
             "releases": self.question.releases,
             "candidates": [_json(c) for c in self.candidates[:most]],
             "given": _json(self.given),
-            "best_of_each_language": {language: _json(c) for language, c in best_of_each(self.candidates).items()},
+            "best_of_each_language": {language: _json(c) for language, c in self.best_of_each().items()},
             "fallbacks": [str(c) for c in self.chosen.fallbacks],
             "portfolio_survival": round(self.chosen.survival, 4),
             "advice": [
@@ -201,7 +204,7 @@ def _tell(ranking: _Ranking, most: int) -> None:
     left = len(candidates) - len(said)
     if left:
         out.print(Text(f"    and {left} more, most of which rest on all that a better one does (--json, -n)", "dim"))
-    _show_each_language(out, candidates)
+    _show_each_language(out, ranking.best_of_each())
     same = next((k for k, c in enumerate(candidates, 1) if c.locator == ranking.given.locator), None)
     out.print()
     if same is None:
@@ -219,8 +222,7 @@ def _tell(ranking: _Ranking, most: int) -> None:
         out.print(Text(f"To do better: {what} would lift the best of one way from {percent(now)} to {percent(then)}."))
 
 
-def _show_each_language(out: Any, candidates: list[Candidate]) -> None:
-    best = best_of_each(candidates)
+def _show_each_language(out: Any, best: dict[str, Candidate]) -> None:
     if len(best) < 2:
         return
     rows = [
