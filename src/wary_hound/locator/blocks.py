@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
 
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
@@ -102,19 +101,14 @@ class Blocks(Cache):
 
     def section_from(self, index: int) -> int:
         """The nearest section, from an element upwards; or -1."""
-        return self._nearest(index, self._sections, self._is_section)
-
-    def _nearest(self, index: int, known: dict[int, int], wanted: Callable[[int], bool]) -> int:
-        passed = []
-        at = index
+        known, passed, at = self._sections, [], index
         while at not in known:
-            if wanted(at):
+            if self._is_section(at):
                 known[at] = at
                 break
             passed.append(at)
             at = self.parents[at]
-        for one in passed:
-            known[one] = known[at]
+        known.update(dict.fromkeys(passed, known[at]))
         return known[at]
 
     def _is_section(self, at: int) -> bool:
