@@ -124,7 +124,7 @@ def test_the_best_of_several_ways_lasts_longer_than_each() -> None:
     whole = fates[0]
     for fate in fates[1:]:
         whole = whole.or_else(fate)
-    assert shares(whole, futures)[0][2] == pytest.approx(joined.outlook.simulated[2], abs=1 / FUTURES)
+    assert shares([whole], futures)[0][0, 2] == pytest.approx(joined.outlook.simulated[2], abs=1 / FUTURES)
     assert all(c.locator.otherwise is None for c in (portfolio(element).main, *portfolio(element, ranked=ranked).fallbacks))
     with pytest.raises(ValueError, match="at least 1 way"):
         rank(element, Question(ways=0))

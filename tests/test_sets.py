@@ -17,7 +17,8 @@ from wary_hound.locator.xpath.nodes import Nodes
 PAGE = Page.parse(
     """<main id=m class="a b"><h1>Nights</h1><table id=t><tr class=x><td>Vega</td><td>6</td><td><a href=#v>Hold</a></td></tr>
 <tr><td>Moon</td><td>8 </td><td><a href=#m title="">Hold</a><b>!</b></td></tr><tr class="x y"><td colspan=3>Closed</td></tr></table>
-<ul><li>a<ul><li>b</li><li class=x>c</li></ul></li><li>d</li></ul><p>one <b>two</b> three</p><p> one </p><svg><a><b>s</b></a></svg>
+<ul><li>a<ul><li>b</li><li class=x>c</li></ul></li><li>d</li></ul>
+<p class="x&#12;z">one <b>two</b> three</p><p> one </p><svg><a><b>s</b></a></svg>
 <a-b><template shadowrootmode=open><td>in</td></template></a-b></main>"""
 )
 
@@ -49,6 +50,7 @@ TESTS = st.sampled_from(
         "@class",
         '@class="x"',
         'contains(@class, "x")',
+        'contains(concat(" ", normalize-space(@class), " "), " x ")',
         'starts-with(@href, "#")',
         "not(@class)",
         "@class or @href",
@@ -58,6 +60,7 @@ TESTS = st.sampled_from(
         'normalize-space()="one"',
         'normalize-space(.)="8"',
         'contains(., "o")',
+        'contains(., "two ")',
         'starts-with(., "on")',
         'text()="Vega"',
         "text()",
@@ -137,10 +140,15 @@ def test_they_agree_on_the_demo_in_every_tree(name: str) -> None:
         "/html/body/main/table/tbody/tr[2]/td[3]",
         '//tr[td="Moon"]//a',
         '//a[normalize-space()="Hold"]',
+        '//*[contains(., "two ")]',
         "//li[last()]",
         "(//td)[4]",
         "//td/following-sibling::td[1]",
         "//td/preceding-sibling::td[2]",
+        '//td[.="Vega"]/following::a[1]',
+        "//a/following::td[2][@colspan]",
+        "//td/preceding::td[2]",
+        '//*[contains(concat(" ", normalize-space(@class), " "), " y ")]',
         '//*[contains(@class, "x")]/td[last()]',
         "//tr[not(@class)]/td",
         "//b/..",
@@ -153,7 +161,18 @@ def test_what_is_mostly_written_is_answered_by_sets(expression: str) -> None:
     assert sets.match(PAGE, xpath.parse(expression), 0) == by_nodes(PAGE, expression)
 
 
-@pytest.mark.parametrize("expression", ["id('t')", "//td/ancestor::*[1]", "//comment()", "//td[sum(.) > 2]", "td", "count(//td)"])
+@pytest.mark.parametrize(
+    "expression",
+    [
+        "id('t')",
+        "//td/ancestor::*[1]",
+        '//*[contains(concat(" ", normalize-space(@class), " "), " z ")]',
+        "//comment()",
+        "//td[sum(.) > 2]",
+        "td",
+        "count(//td)",
+    ],
+)
 def test_the_rest_is_left_to_nodes(expression: str) -> None:
     with pytest.raises(sets.Unfit):
         sets.match(PAGE, xpath.parse(expression), 0)

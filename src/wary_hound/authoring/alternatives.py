@@ -84,8 +84,8 @@ class _Way:
         facts = dependencies(element.page, candidate.locator, element.index)
         fate = fate_of(futures, facts, element.index)
         failed: npt.NDArray[np.bool_] = np.minimum(fate.lost, fate.ambiguous) <= at
-        likely, _ = futures.thefts(key_of(facts, element.index))
-        return _Way(candidate, _told_by(candidate, element), failed, float(futures.model.thefts_calibrated(likely)[at]))
+        stolen = futures.thefts(key_of(facts, element.index)).likely
+        return _Way(candidate, _told_by(candidate, element), failed, float(stolen[at]))
 
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:

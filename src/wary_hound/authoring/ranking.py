@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -33,7 +34,7 @@ from wary_hound.robustness.components import components_of
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
-from wary_hound.robustness.survival import Futures, Outlook, closed_form, failures, outlook_of_ways
+from wary_hound.robustness.survival import Futures, Outlook, closed_form, failures, outlook_of_ways, outlooks
 
 HOST_WAYS = 2
 MOST_WEAK = 12
@@ -101,26 +102,36 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
             preferred.add(proposal.locator)
         loss = -closed_form(model, facts, element.index, asked.releases)
         taste = distaste(facts, proposal.locator, element.index)
-        weighed.append((loss, order, proposal, _weakness(facts, element, proposal, asked), taste))
-    weighed.sort(key=lambda entry: (entry[2].locator not in preferred, *entry[:2]))
-    offered = min((entry[3] for entry in weighed), default=0)
-    rest = [entry for entry in weighed if entry[3] == offered]
+        weighed.append(_Weighed(loss, order, proposal, facts, _weakness(facts, element, proposal, asked), taste))
+    weighed.sort(key=lambda one: (one.proposal.locator not in preferred, one.loss, one.order))
+    offered = min((one.weakness for one in weighed), default=0)
+    rest = [one for one in weighed if one.weakness == offered]
     futures = futures_of(page, asked)
+    short = _shortlist(rest[:MOST_WEAK] if offered else rest)
+    told = outlooks(futures, [one.facts for one in short], element.index)
     chosen = [
         replace(
-            _assess(element, proposal.locator, proposal.kind, futures, asked),
-            weak=bool(weakness),
-            proven=_ends_with(proposal.locator, best),
+            _told(element, one.proposal.locator, one.proposal.kind, [one.facts], outlook, futures, asked),
+            weak=bool(one.weakness),
+            proven=_ends_with(one.proposal.locator, best),
         )
-        for _, _, proposal, weakness, _ in _shortlist(rest[:MOST_WEAK] if offered else rest)
+        for one, outlook in zip(short, told, strict=True)
     ]
     chosen = _in_order(chosen, preferred)
     joined = [_assess(element, locator, "either", futures, asked) for locator in _joined(element, chosen, futures, asked)]
     return [*reversed(joined), *chosen]
 
 
-_Weighed = tuple[float, int, Proposal, int, float]
-"""The loss by the closed form, the order in which it was found, how weak it is, and how little an engineer would like it."""
+class _Weighed(NamedTuple):
+    """The loss of a proposal by the closed form, the order in which it was found, the facts that it rests on, how weak it is, and
+    how little an engineer would like it."""
+
+    loss: float
+    order: int
+    proposal: Proposal
+    facts: tuple[Dependency, ...]
+    weakness: int
+    distaste: float
 
 
 def _weakness(facts: Sequence[Dependency], element: Element, proposal: Proposal, asked: Question) -> int:
@@ -154,11 +165,11 @@ def _shortlist(weighed: Sequence[_Weighed]) -> list[_Weighed]:
     best."""
     kept: list[_Weighed] = []
     met: Counter[str] = Counter()
-    spoken = [language_of(entry[2].locator) for entry in weighed]
-    by_taste = sorted(range(len(weighed)), key=lambda at: weighed[at][4])
+    spoken = [language_of(entry.proposal.locator) for entry in weighed]
+    by_taste = sorted(range(len(weighed)), key=lambda at: weighed[at].distaste)
     reading = {at for tongue in set(spoken) for at in [at for at in by_taste if spoken[at] == tongue][:FEW]}
     for at, entry in enumerate(weighed):
-        marks = (entry[2].kind, spoken[at])
+        marks = (entry.proposal.kind, spoken[at])
         if at < SHORTLIST or at in reading or any(met[mark] < FEW for mark in marks):
             kept.append(entry)
         met.update(marks)
@@ -263,7 +274,19 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
     page = element.page
     ways = [way for way in locator.alternatives if match(page, way) == [element.index]] if locator.otherwise else [locator]
     resting = [dependencies(page, way, element.index) for way in ways or [locator]]
-    outlook = outlook_of_ways(futures, resting, element.index)
+    return _told(element, locator, kind, resting, outlook_of_ways(futures, resting, element.index), futures, asked)
+
+
+def _told(
+    element: Element,
+    locator: Locator,
+    kind: str,
+    resting: Sequence[Sequence[Dependency]],
+    outlook: Outlook,
+    futures: Futures,
+    asked: Question,
+) -> Candidate:
+    """With its figures; `resting`: what each of its ways rests on."""
     at = asked.releases - 1
     return Candidate(
         locator=locator,
@@ -275,7 +298,7 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
         ambiguous=outlook.ambiguous[at],
         curve=outlook.alive,
         doubt=outlook.doubt[at] + (asked.stolen_costs - 1) * outlook.theft_doubt[at],
-        reasons=_why(page, outlook, resting, futures, element.index),
+        reasons=_why(element.page, outlook, resting, futures, element.index),
         outlook=outlook,
         costs=asked.stolen_costs,
         distaste=min(distaste(facts, locator, element.index) for facts in resting),

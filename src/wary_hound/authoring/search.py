@@ -108,18 +108,21 @@ def search(
     said = [_said(p) for p in universe]
     places = [_PLACES[p.stands] for p in universe]
     # Depth first, the steadiest predicates first: a good set is found early, and cuts the rest.
-    stack: list[_Branch] = [(0, (), -1, frozenset(), _CSS | _XPATH, 0)]
+    stack: list[_Branch] = [(0, (), -1, (), _CSS | _XPATH, 0)]
+    resting = [weigher.known(p.facts) for p in universe]
     while stack:
         start, chosen, bits, facts, spoken, stood = stack.pop()
-        says_nothing = bits == wanted and is_weak(facts, index, numbered)  # and may yet be guarded by what says which
+        # what says nothing may yet be guarded by what says which
+        says_nothing = bits == wanted and is_weak(weigher.said(facts), index, numbered)
+        key = weigher.key(facts)
         for k in range(len(universe) - 1, start - 1, -1):
             one = universe[k]
             together_said = (spoken & said[k] & (_CSS | _XPATH)) | ((spoken | said[k]) & _RELATION)
             if places[k] & stood or not together_said & (_CSS | _XPATH):
                 continue
-            together = facts.union(one.facts)
-            if bits & one.bits == bits and weigher.key(together) == weigher.key(facts):
-                if not says_nothing or is_weak(together, index, numbered):
+            together = (*facts, *(fact for fact in resting[k] if fact not in facts))
+            if bits & one.bits == bits and weigher.key(together) == key:
+                if not says_nothing or is_weak(weigher.said(together), index, numbered):
                     continue  # it neither narrows nor guards
             members = (*chosen, k)
             languages = _NAMES[together_said]
@@ -136,7 +139,9 @@ def search(
                 loss = weigher.loss(together)  # of what says something of the element itself, its tag at least
                 entry = (-loss, next(order), members)
                 for heap in (
-                    [weak] if is_weak(together, index, numbered) else [best[lang] for lang in languages if loss < worst[lang]]
+                    [weak]
+                    if is_weak(weigher.said(together), index, numbered)
+                    else [best[lang] for lang in languages if loss < worst[lang]]
                 ):
                     _keep(heap, entry)
             if len(members) < LARGEST:
@@ -160,7 +165,9 @@ def _keep(heap: list[_Entry], entry: _Entry) -> None:
     heapq.heappushpop(heap, entry) if len(heap) == KEPT else heapq.heappush(heap, entry)
 
 
-_Branch = tuple[int, tuple[int, ...], int, frozenset[Dependency], int, int]
+_Facts = tuple[int, ...]
+"""Facts by their numbers, each once, in the order of the members that rest on them."""
+_Branch = tuple[int, tuple[int, ...], int, _Facts, int, int]
 """Where to go on; the members; the elements that meet them; what they rest on; how they can be said; what stands in them."""
 _CSS, _XPATH, _RELATION = 1, 2, 4
 _PLACES = {_OWN: 0, _ABOVE: 1, _BESIDE: 2, _COLUMN: 4}
@@ -191,11 +198,13 @@ def _languages(members: Iterable[Predicate]) -> tuple[str, ...]:
 
 
 class _Weigher:
-    """Losses of sets of facts, by the closed form."""
+    """Losses of sets of facts, by the closed form. Facts have numbers, since the same ones are weighed again and again."""
 
     def __init__(self, model: ChangeModel, index: int, costs: float, releases: int, universe: Sequence[Predicate]) -> None:
         self.model, self.index, self.costs, self.releases = model, index, costs, releases
-        self.hazards: dict[Dependency, float] = {}
+        self.facts: list[Dependency] = []
+        self.hazards: list[float] = []
+        self.numbers: dict[Dependency, int] = {}
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
         ends = [f"{kind}{end}" for kind in own for end in ("", "/counted")]
         keys = [f"{lead}{end}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for end in ends]
@@ -203,26 +212,35 @@ class _Weigher:
         self.least_ambiguous = min((model.rate(model.ambiguous, k).hazard for k in keys), default=0.0)
         self.least_theft = (costs - 1) * (1 - float(model.lasting(self.least_stolen, releases)))
 
-    def lost(self, facts: Iterable[Dependency]) -> float:
-        known = self.hazards
+    def known(self, facts: Sequence[Dependency]) -> _Facts:
+        """Facts by their numbers, each once."""
         for fact in facts:
-            if fact not in known:
-                known[fact] = self.model.rate(self.model.lost, fact.group).hazard
-        return math.fsum(known[fact] for fact in facts)  # exactly rounded: the order of a set must not decide between ties
+            if fact not in self.numbers:
+                self.numbers[fact] = len(self.facts)
+                self.facts.append(fact)
+                self.hazards.append(self.model.rate(self.model.lost, fact.group).hazard)
+        return tuple(dict.fromkeys(self.numbers[fact] for fact in facts))
+
+    def said(self, facts: _Facts) -> list[Dependency]:
+        """The facts that have these numbers."""
+        return [self.facts[number] for number in facts]
+
+    def lost(self, facts: _Facts) -> float:
+        return math.fsum([self.hazards[number] for number in facts])  # exactly rounded: their order must not decide between ties
 
     def weighed(self, lost: float, stolen: float, ambiguous: float) -> float:
         kept = float(self.model.lasting(lost + stolen + ambiguous, self.releases))
         return 1 - kept + (self.costs - 1) * (1 - float(self.model.lasting(stolen, self.releases)))
 
-    def key(self, facts: frozenset[Dependency]) -> str:
-        return key_of(facts, self.index)
+    def key(self, facts: _Facts) -> str:
+        return key_of(self.said(facts), self.index)
 
-    def loss(self, facts: frozenset[Dependency]) -> float:
+    def loss(self, facts: _Facts) -> float:
         key = self.key(facts)
         model = self.model
         return self.weighed(self.lost(facts), model.rate(model.stolen, key).hazard, model.rate(model.ambiguous, key).hazard)
 
-    def least(self, facts: frozenset[Dependency]) -> float:
+    def least(self, facts: _Facts) -> float:
         """No set that holds these facts loses less."""
         total = self.lost(facts) + self.least_stolen + self.least_ambiguous
         return 1 - float(self.model.lasting(total, self.releases)) + self.least_theft

@@ -62,12 +62,13 @@ def looked_in(page: Page, hop: Hop, scopes: list[Scope]) -> list[Scope]:
     if not hop.anywhere:
         return scopes
     wide = dict.fromkeys(scopes)
+    within: dict[int, list[int]] = {}
+    for number, inside in scopes:
+        within.setdefault(number, []).append(inside)
     for tree in page.trees:  # each behind the one that holds it
-        if tree.kind != SHADOW:
-            continue
-        for number, inside in [*wide]:
-            if number == tree.parent and (inside < 0 or inside <= tree.host < page.end[inside]):
-                wide[tree.number, -1] = None
+        if tree.kind == SHADOW and any(at < 0 or at <= tree.host < page.end[at] for at in within.get(tree.parent, ())):
+            wide[tree.number, -1] = None
+            within.setdefault(tree.number, []).append(-1)
     return [*wide]
 
 

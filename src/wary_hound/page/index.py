@@ -38,6 +38,7 @@ class Index:
         self._by_text: dict[bool, dict[str, IntArray]] = {}
         self._sorted_values: dict[str, list[str]] = {}
         self._lengths: dict[tuple[int, bool], IntArray] = {}
+        self._joined: dict[int, tuple[str, IntArray]] = {}
 
     @cached_property
     def in_tree(self) -> list[IntArray]:
@@ -213,6 +214,30 @@ class Index:
             sums = np.concatenate([[0], np.cumsum(np.where(own, np.fromiter(sizes, np.int32, len(own)), 0))]).astype(np.int32)
             lengths = self._lengths[tree, ink] = sums[page.text_end] - sums[page.text_start]
         return lengths
+
+    def holding(self, tree: int, elements: IntArray, value: str) -> npt.NDArray[np.bool_]:
+        """Which of some elements of a tree have a text (that is not empty) anywhere in their `whole_text`.
+
+        The text of a tree is looked through once, for all of them: each element's is a stretch of it.
+        """
+        page = self._page
+        if tree not in self._joined:
+            own = [
+                t if at == tree and not c else ""
+                for t, at, c in zip(page.text_values, self.text_trees, page.text_comment, strict=True)
+            ]
+            sums = np.concatenate([[0], np.cumsum([len(text) for text in own], dtype=np.int32)])
+            self._joined[tree] = "".join(own), sums.astype(np.int32)
+        whole, sums = self._joined[tree]
+        hits = []
+        at = whole.find(value)
+        while at >= 0:
+            hits.append(at)
+            at = whole.find(value, at + 1)
+        starts = np.asarray([*hits, len(whole) + 1], np.int32)
+        first = starts[np.searchsorted(starts, sums[page.text_start[elements]])]
+        holding: npt.NDArray[np.bool_] = first + len(value) <= sums[page.text_end[elements]]
+        return holding
 
     def texts_reading(self, value: str, folded: bool) -> IntArray:
         """Numbers of the text nodes that read exactly so, `folded`: as `normalize-space()` has them."""

@@ -167,10 +167,10 @@ class ChangeModel:
         summed = np.asarray(hazard, np.float64)
         return np.asarray(sum(self.lasting_at(summed * pace, releases) for pace in paces) / len(paces))
 
-    def lasting_each(self, hazard: float, releases: int) -> Floats:
-        """The same after 1, 2, ... releases."""
-        each = np.asarray([self._each(hazard * pace) for pace in self.paces])
-        lasting: Floats = np.power.outer(each, np.arange(1, releases + 1)).mean(axis=0)
+    def lasting_each(self, hazards: Floats, releases: int) -> Floats:
+        """The same of each of several summed hazards after 1, 2, ... releases; shape (hazards, releases)."""
+        each = self.lasting_at(np.multiply.outer(hazards, self.paces), 1)
+        lasting: Floats = np.power.outer(each, np.arange(1, releases + 1)).mean(axis=1)
         return lasting
 
     def _lasting(self, hazard: float, releases: int) -> float:
@@ -189,6 +189,14 @@ class ChangeModel:
     def calibrated(self, survival: Floats) -> Floats:
         """What simulated survivals come to by experience. What is sure stays so."""
         return _by_curve(self.calibration, survival)
+
+    def calibrated_one(self, survival: float) -> float:
+        """The same of one survival."""
+        if not 0 < survival < 1 or self.calibration == UNCALIBRATED:
+            return survival
+        intercept, slope = self.calibration
+        inside = min(max(survival, 1e-6), 1 - 1e-6)
+        return 1 / (1 + math.exp(-intercept - slope * math.log(inside / (1 - inside))))
 
     def thefts_calibrated(self, stolen: Floats) -> Floats:
         """What simulated shares of thefts come to by experience."""

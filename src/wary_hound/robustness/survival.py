@@ -12,10 +12,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import reduce
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.page.cache import Bounded
 from wary_hound.robustness.dependence import Dependency
 from wary_hound.robustness.model import ChangeModel, key_of
 
@@ -23,9 +25,12 @@ FUTURES = 1000
 HORIZON = 10
 DOUBTS = 200
 """Draws of the rates within their uncertainty, for the intervals."""
+MOST_DRAWN, MOST_TAKEN = 10_000, 1_000
+"""So many facts' thresholds, and thefts, are remembered, 8 and 16 kB each: a fact that is asked for again is drawn alike."""
 AT_95 = 1.645
 """So many standard deviations above the mean lies the 95 % bound of a normal distribution."""
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.intp]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +57,15 @@ class Outlook:
     """`low`, `high` and the bound behind `doubt`, before calibration."""
 
 
+class Thefts(NamedTuple):
+    """Shares stolen after 1, 2, ... releases by the closed form: as the rates have it, what that comes to by experience, and the
+    95 % bound of this by the uncertainty of the rate."""
+
+    simulated: Floats
+    likely: Floats
+    at_most: Floats
+
+
 @dataclass
 class Futures:
     """Possible futures of one page: release sizes, and thresholds of facts made when first asked for."""
@@ -64,7 +78,7 @@ class Futures:
     """What heads the component of each element of the page; empty: all in one."""
     page: str = ""
     """Sets facts of several pages apart; sizes of releases are shared by all."""
-    _thresholds: dict[tuple[object, ...], Floats] = field(default_factory=dict)
+    _thresholds: Bounded[tuple[object, ...], Floats] = field(default_factory=lambda: Bounded(MOST_DRAWN))
 
     def __post_init__(self) -> None:
         picks = self._generator(("sizes",)).choice(len(self.model.sizes), (self.count, self.horizon), p=self._shares())
@@ -72,7 +86,8 @@ class Futures:
         self._each: Floats = self.model.multipliers[picks] * paces[:, None]
         self._sizes: dict[int, Floats] = {}
         self._doubts: dict[str, Floats] = {}
-        self._thefts: dict[str, tuple[Floats, Floats]] = {}
+        self._thefts: dict[str, Thefts] = {}
+        self._taken: Bounded[tuple[str, int], tuple[Ints, Ints]] = Bounded(MOST_TAKEN)
 
     def component(self, element: int) -> int:
         """What heads the component of an element; -1 where that is not known."""
@@ -112,19 +127,27 @@ class Futures:
             factors = self._doubts[group] = np.exp(spread * self._generator(("rate", group)).standard_normal(DOUBTS))
         return factors
 
-    def thefts(self, key: str) -> tuple[Floats, Floats]:
-        """The expected share of futures in which a locator of that key is stolen after 1, 2, ... releases, by the closed form, and
-        its 95 % bound by the uncertainty of the rate. Of a thousand futures a few are stolen: counting them would say little."""
+    def thefts(self, key: str) -> Thefts:
+        """The expected share of futures in which a locator of that key is stolen. Of a thousand futures a few are stolen: counting
+        them would say little."""
         known = self._thefts.get(key)
         if known is None:
             rate = self.model.rate(self.model.stolen, key)
-            hazards = (rate.hazard, rate.hazard * math.exp(AT_95 * rate.spread))
-            likely, at_most = (1 - self.model.lasting_each(hazard, self.horizon) for hazard in hazards)
-            known = self._thefts[key] = (likely, at_most)
+            hazards = np.asarray([rate.hazard, rate.hazard * math.exp(AT_95 * rate.spread)])
+            likely, at_most = 1 - self.model.lasting_each(hazards, self.horizon)
+            known = self._thefts[key] = Thefts(likely, *map(self.model.thefts_calibrated, (likely, at_most)))
         return known
 
-
-Ints = npt.NDArray[np.intp]
+    def taken(self, key: str, element: int) -> tuple[Ints, Ints]:
+        """How many releases pass before a locator that tells an element by such a key is stolen, and becomes ambiguous."""
+        known = self._taken.get((key, element))
+        if known is None:
+            own = self.sizes(element)
+            steal = max(self.model.rate(self.model.stolen, key).hazard, 1e-12)
+            crowd = max(self.model.rate(self.model.ambiguous, key).hazard, 1e-12)
+            stolen = _passed(own, self.threshold("stolen", key, element) / steal)
+            known = self._taken[key, element] = stolen, _passed(own, self.threshold("ambiguous", key, element) / crowd)
+        return known
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,18 +217,10 @@ def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) 
             for cause, part in causes_of(dependency, hazard, made):
                 due = futures.threshold(*cause) / part
                 breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
-    own = futures.sizes(element)
     lost = np.full(futures.count, futures.horizon)
     for at, due in breaks.values():
         lost = np.minimum(lost, _passed(futures.sizes(at), due))
-    key_name = key_of(dependencies, element)
-    steal = max(model.rate(model.stolen, key_name).hazard, 1e-12)
-    crowd = max(model.rate(model.ambiguous, key_name).hazard, 1e-12)
-    return Fate(
-        lost,
-        _passed(own, futures.threshold("stolen", key_name, element) / steal),
-        _passed(own, futures.threshold("ambiguous", key_name, element) / crowd),
-    )
+    return Fate(lost, *futures.taken(key_of(dependencies, element), element))
 
 
 def failures(futures: Futures, dependencies: Sequence[Dependency], element: int) -> npt.NDArray[np.bool_]:
@@ -221,18 +236,66 @@ def failing(fate: Fate, horizon: int) -> npt.NDArray[np.bool_]:
 
 
 def outlook(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Outlook:
-    """Simulate one locator given what it depends on; `element` is the one that it should find.
+    """Simulate one locator given what it depends on; `element` is the one that it should find."""
+    return outlooks(futures, [dependencies], element)[0]
+
+
+def outlooks(futures: Futures, resting: Sequence[Sequence[Dependency]], element: int) -> list[Outlook]:
+    """Simulate several locators of one element at once, given what each depends on: much quicker than one after the other.
 
     Where several things happen, stolen counts before lost, and lost before ambiguous.
     """
+    if not resting:
+        return []
     model = futures.model
-    hazards = [(d, model.rate(model.lost, d.group).hazard) for d in dependencies]
-    key = key_of(dependencies, element)
-    low, high, least = _bounds(futures, hazards, key)
-    fates = shares(fate_of(futures, dependencies, element), futures)
+    hazards = [[(d, model.rate(model.lost, d.group).hazard) for d in dependencies] for dependencies in resting]
+    keys = [key_of(dependencies, element) for dependencies in resting]
+    bounds = _bounds(futures, hazards, keys)
+    fates = shares([fate_of(futures, dependencies, element) for dependencies in resting], futures)
     alive = fates[0]
-    within = np.minimum(low, alive), np.maximum(high, alive), np.minimum(least, alive)
-    return _told(_steadied(fates, fates[2], futures.thefts(key)[0]), futures, hazards, within, key)
+    within = np.minimum(bounds[0], alive), np.maximum(bounds[1], alive), np.minimum(bounds[2], alive)
+    expected = np.stack([futures.thefts(key).simulated for key in keys])
+    return _told(_steadied(fates, fates[2], expected), futures, hazards, within, keys)
+
+
+def outlook_of_ways(futures: Futures, ways: Sequence[Sequence[Dependency]], element: int) -> Outlook:
+    """Simulate a locator of several alternatives, given what each depends on. Its losses are as doubtful as its first way's."""
+    first = outlook(futures, ways[0], element)
+    if len(ways) == 1:
+        return first
+    fates = [fate_of(futures, dependencies, element) for dependencies in ways]
+    key = key_of(ways[0], element)
+    whole, alone = shares([reduce(Fate.or_else, fates)], futures), shares(fates[:1], futures)
+    shared = _steadied(whole, alone[2], futures.thefts(key).simulated)
+    alive, before = shared[0], np.asarray(first.simulated)
+    fewer = (1 - alive) / np.maximum(1e-9, 1 - before)
+    within = [1 - (1 - np.asarray(bound)) * fewer for bound in first.bounds]
+    hazards = {d: h for ds in ways for d in ds for h in [futures.model.rate(futures.model.lost, d.group).hazard]}
+    return _told(shared, futures, [[*hazards.items()]], within, [key])[0]
+
+
+Shares = tuple[Floats, Floats, Floats, Floats]
+"""What is alive, lost, stolen and ambiguous: of each locator after 1, 2, ... releases, shape (locators, releases)."""
+Hazards = Sequence[tuple[Dependency, float]]
+
+
+def shares(fates: Sequence[Fate], futures: Futures) -> Shares:
+    """The shares of futures in which each locator is alive, lost, stolen and ambiguous after 1, 2, ... releases."""
+    first = np.arange(len(fates))[:, None] * (futures.horizon + 1)
+
+    def by_then(passed: Ints) -> Floats:
+        """The share of futures in which it has happened after 1, 2, ... releases."""
+        counts = np.bincount((passed + first).ravel(), minlength=len(fates) * (futures.horizon + 1))
+        each = counts.reshape(len(fates), futures.horizon + 1)[:, : futures.horizon]
+        return np.cumsum(each, axis=1) / futures.count
+
+    gone = np.stack([fate.lost for fate in fates])
+    taken = np.stack([fate.stolen for fate in fates])
+    crowded = np.stack([fate.ambiguous for fate in fates])
+    stolen = by_then(taken)
+    lost = by_then(gone) - by_then(np.maximum(gone, taken))
+    ambiguous = by_then(crowded) - by_then(np.maximum(crowded, np.minimum(gone, taken)))
+    return 1 - stolen - lost - ambiguous, lost, stolen, ambiguous
 
 
 def _steadied(fates: Shares, counted: Floats, expected: Floats) -> Shares:
@@ -243,92 +306,54 @@ def _steadied(fates: Shares, counted: Floats, expected: Floats) -> Shares:
 
 
 def _told(
-    shared: Shares,
-    futures: Futures,
-    hazards: Sequence[tuple[Dependency, float]],
-    within: Sequence[Floats],
-    key: str,
-) -> Outlook:
-    """An outlook as experience has it; `within`: the bounds `low`, `high` and `least` of survival."""
+    shared: Shares, futures: Futures, hazards: Sequence[Hazards], within: Sequence[Floats], keys: Sequence[str]
+) -> list[Outlook]:
+    """Outlooks as experience has it; `within`: the bounds `low`, `high` and `least` of survival."""
     simulated, _, stolen_so, ambiguous_so = shared
     bounds = np.stack([simulated, *within])
-    alive, *told = futures.model.calibrated(bounds)
+    alive, low, high, least = futures.model.calibrated(bounds)
     failing = futures.model.failures_calibrated(alive, stolen_so, ambiguous_so)
-    likely, at_most = (futures.model.thefts_calibrated(share) for share in futures.thefts(key))
-    said = _tuples(np.vstack([alive, *failing, told[0], told[1], alive - told[2], at_most - likely, bounds]))
-    alive_then, lost, stolen, ambiguous, least_likely, most_likely, doubt, theft_doubt, *before = said
+    thefts = [futures.thefts(key) for key in keys]
+    doubts = np.stack([theft.at_most - theft.likely for theft in thefts])
+    each = np.stack([alive, *failing, low, high, alive - least, doubts, *bounds], axis=1)
+    told = np.minimum(np.maximum(each, 0.0), 1.0).tolist()
+    return [_outlook([tuple(row) for row in rows], rests) for rows, rests in zip(told, hazards, strict=True)]
+
+
+def _outlook(rows: Sequence[tuple[float, ...]], hazards: Hazards) -> Outlook:
+    alive, lost, stolen, ambiguous, low, high, doubt, theft_doubt, simulated, *bounds = rows
     return Outlook(
-        alive=alive_then,
+        alive=alive,
         lost=lost,
         stolen=stolen,
         ambiguous=ambiguous,
-        low=least_likely,
-        high=most_likely,
+        low=low,
+        high=high,
         doubt=doubt,
         theft_doubt=theft_doubt,
         hazards=tuple(sorted(hazards, key=lambda entry: -entry[1])),
-        simulated=before[0],
-        bounds=(before[1], before[2], before[3]),
+        simulated=simulated,
+        bounds=tuple(bounds),
     )
 
 
-def outlook_of_ways(futures: Futures, ways: Sequence[Sequence[Dependency]], element: int) -> Outlook:
-    """Simulate a locator of several alternatives, given what each depends on. Its losses are as doubtful as its first way's."""
-    first = outlook(futures, ways[0], element)
-    if len(ways) == 1:
-        return first
-    fates = [fate_of(futures, dependencies, element) for dependencies in ways]
-    key = key_of(ways[0], element)
-    shared = _steadied(shares(reduce(Fate.or_else, fates), futures), shares(fates[0], futures)[2], futures.thefts(key)[0])
-    alive, before = shared[0], np.asarray(first.simulated)
-    fewer = (1 - alive) / np.maximum(1e-9, 1 - before)
-    within = [1 - (1 - np.asarray(bound)) * fewer for bound in first.bounds]
-    hazards = {d: h for ds in ways for d in ds for h in [futures.model.rate(futures.model.lost, d.group).hazard]}
-    return _told(shared, futures, [*hazards.items()], within, key)
-
-
-Shares = tuple[Floats, Floats, Floats, Floats]
-
-
-def shares(fate: Fate, futures: Futures) -> Shares:
-    """The shares of futures in which a locator is alive, lost, stolen and ambiguous after 1, 2, ... releases."""
-
-    def by_then(passed: Ints) -> Floats:
-        """The share of futures in which it has happened after 1, 2, ... releases."""
-        return np.cumsum(np.bincount(passed, minlength=futures.horizon + 1))[: futures.horizon] / futures.count
-
-    ended = np.minimum(fate.lost, fate.stolen)
-    stolen = by_then(fate.stolen)
-    lost = by_then(fate.lost) - by_then(np.maximum(fate.lost, fate.stolen))
-    ambiguous = by_then(fate.ambiguous) - by_then(np.maximum(fate.ambiguous, ended))
-    return 1 - stolen - lost - ambiguous, lost, stolen, ambiguous
-
-
-def _bounds(futures: Futures, hazards: Sequence[tuple[Dependency, float]], key: str) -> tuple[Floats, Floats, Floats]:
-    """5 % and 95 % of the closed form over applications and the uncertainty of the rates, and 5 % by that alone; one entry a
-    release each."""
+def _bounds(futures: Futures, hazards: Sequence[Hazards], keys: Sequence[str]) -> tuple[Floats, Floats, Floats]:
+    """5 % and 95 % of the closed form over applications and the uncertainty of the rates, and 5 % by that alone; of each locator,
+    one entry a release each."""
     model = futures.model
-    total = np.zeros(DOUBTS)
-    for dependency, hazard in hazards:
-        spread = model.rate(model.lost, dependency.group).spread
-        total += hazard * futures.doubt(dependency.group, spread)
-    for name, table in (("stolen", model.stolen), ("ambiguous", model.ambiguous)):
-        rate = model.rate(table, key)
-        total += rate.hazard * futures.doubt(f"{name} {key}", rate.spread)
+    total = np.zeros((len(keys), DOUBTS))
+    for row, rests, key in zip(total, hazards, keys, strict=True):
+        for dependency, hazard in rests:
+            row += hazard * futures.doubt(dependency.group, model.rate(model.lost, dependency.group).spread)
+        for name, table in (("stolen", model.stolen), ("ambiguous", model.ambiguous)):
+            rate = model.rate(table, key)
+            row += rate.hazard * futures.doubt(f"{name} {key}", rate.spread)
     releases = np.arange(1, futures.horizon + 1)
-    (doubtful,) = _quantiles(total, 0.95)
-    least = model.lasting_each(doubtful, futures.horizon)
+    least = model.lasting_each(np.quantile(total, 0.95, axis=1), futures.horizon)
     # Survival falls as the hazard grows, so its quantiles are the survival at the hazard's.
     anywhere = total * futures.doubt("pace", model.pace) * np.exp(-(model.pace**2) / 2)
-    low, high = model.lasting_at(np.asarray(_quantiles(anywhere, 0.95, 0.05)), 1)
-    return np.power(low, releases), np.power(high, releases), least
-
-
-def _quantiles(values: Floats, *at: float) -> list[float]:
-    """Quantiles as NumPy has them (linear), without what its own function does for arrays of any shape: it takes longer."""
-    ordered = np.sort(values)
-    places = [q * (len(ordered) - 1) for q in at]
-    return [float(np.interp(place, (int(place), int(place) + 1), ordered[int(place) : int(place) + 2])) for place in places]
+    low, high = model.lasting_at(np.quantile(anywhere, (0.95, 0.05), axis=1), 1)
+    return low[:, None] ** releases, high[:, None] ** releases, least
 
 
 def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element: int, releases: int) -> float:
@@ -336,9 +361,4 @@ def closed_form(model: ChangeModel, dependencies: Sequence[Dependency], element:
     key = key_of(dependencies, element)
     total = model.hazard(d.group for d in dependencies)
     total += model.rate(model.stolen, key).hazard + model.rate(model.ambiguous, key).hazard
-    return float(model.calibrated(np.asarray(model.lasting(total, releases))))
-
-
-def _tuples(values: Floats) -> list[tuple[float, ...]]:
-    """Rows of shares, none of them under 0 or over 1."""
-    return [tuple(row) for row in np.minimum(np.maximum(values, 0.0), 1.0).tolist()]
+    return model.calibrated_one(float(model.lasting(total, releases)))

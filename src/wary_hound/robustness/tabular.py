@@ -31,6 +31,7 @@ class Tabular(Cache):
         self._known: set[int] = set()
         """The rows of tables that say something in that column."""
         self._counting: dict[tuple[str, str, int], bool] = {}
+        self._data: dict[int, bool] = {}
         for cell in Tables.of(page).cells.values():
             if not cell.header:
                 self._columns.setdefault(_column(cell), []).append(cell)
@@ -52,6 +53,12 @@ class Tabular(Cache):
     def is_datum(self, element: int) -> bool:
         """Whether what is read on an element in a table is what its row holds: it is not read in most cells of its column. Not what
         the rows are known by, in that column or, each by another, in one before it; nor a figure, nor a control."""
+        known = self._data.get(element)
+        if known is None:
+            known = self._data[element] = self._is_datum(element)
+        return known
+
+    def _is_datum(self, element: int) -> bool:
         page = self.page
         cell = Tables.of(page).around(element)
         shown = page.semantics.text[element]

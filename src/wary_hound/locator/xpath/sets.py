@@ -179,14 +179,17 @@ class _Sets:
         return self.filtered(np.asarray(sorted(found), np.int32), rest)
 
     def beside(self, current: IntArray, step: Step) -> IntArray:
-        """`following-sibling::x[n]` and `preceding-sibling::x[n]`, counted from each element."""
+        """`following-sibling::x[n]`, `following::x[n]` and the same backwards, counted from each element."""
         first = step.predicates[0]
-        if step.axis not in ("following-sibling", "preceding-sibling") or not isinstance(first, Number):
+        if step.axis not in _BESIDE or not isinstance(first, Number):
             raise Unfit
         if any(map(is_positional, step.predicates[1:])) or not _whole(first.value):
             raise Unfit
         page = self.page
         candidates = self.tested(step.test)
+        if step.axis in ("following", "preceding"):
+            hit = self.after(current, candidates, int(first.value), step.axis == "preceding")
+            return self.filtered(distinct(hit, len(page)), step.predicates[1:])
         shift = np.int64(len(page) + 1)
         family = page.index.family.astype(np.int64) + len(page.trees)
         keys = family[candidates] * shift + candidates
@@ -201,6 +204,16 @@ class _Sets:
         hit = candidates[at[inside]]
         same = family[hit] == family[current[inside]]
         return self.filtered(distinct(hit[same], len(page)), step.predicates[1:])
+
+    def after(self, current: IntArray, candidates: IntArray, place: int, back: bool) -> IntArray:
+        """The candidate that comes so many after the end of each element, or so many before it (what holds it not counted)."""
+        if not back:
+            at = np.searchsorted(candidates, self.page.end[current]) + place - 1
+            return candidates[at[at < len(candidates)]]
+        ended = candidates[np.argsort(self.page.end[candidates], kind="stable")]
+        counts = np.searchsorted(self.page.end[ended], current, "right").tolist()
+        found = [np.partition(ended[:count], count - place)[count - place] for count in counts if count >= place]
+        return np.asarray(found, np.int32)
 
     # --- predicates --------------------------------------------------------------------------------------------------
 
@@ -287,10 +300,16 @@ class _Sets:
                 return self.among(found, Attribute(name, "*=", value, "s"))
             case Call("starts-with", (Path(False, (Step("attribute", name, ()),), None), Literal(value))) if name != "*" and value:
                 return self.among(found, Attribute(name, "^=", value, "s"))
+            case Call(
+                "contains", (Call("concat", (Literal(" "), Call("normalize-space", (words,)), Literal(" "))), Literal(value))
+            ):
+                return self.having_word(found, words, value)
             case Path(False, (Step("attribute", name, ()),), None) if name != "*":
                 return self.among(found, Attribute(name))
             case Binary("=", left, Literal(value)) if _is_own_text(left) is not None:
                 return self.reading(found, value, bool(_is_own_text(left)))
+            case Call("contains", (left, Literal(value))) if _is_own_text(left) is False and value:
+                return self.page.index.holding(self.tree, found, value)
             case Call("contains", (left, Literal(value))) if _is_own_text(left) is not None:
                 return self.texts(found, lambda text: value in text, bool(_is_own_text(left)))
             case Call("starts-with", (left, Literal(value))) if _is_own_text(left) is not None:
@@ -304,6 +323,20 @@ class _Sets:
                 return among(found, self.holders(steps, value))
             case Path(True, steps, None) if steps and not _finds_others(predicate):
                 return np.full(len(found), len(self.nodeset(predicate)) > 0)
+            case _:
+                raise Unfit
+
+    def having_word(self, found: IntArray, of: Expression, value: str) -> npt.NDArray[np.bool_]:
+        """Which of the elements have ` value ` in an attribute padded with blanks, as classes are asked for in XPath."""
+        word = value[1:-1]
+        if value != f" {word} " or not word or any(map(str.isspace, word)):
+            raise Unfit
+        match of:
+            case Path(False, (Step("attribute", name, ()),), None) if name != "*":
+                truth = self.among(found, Attribute(name, "~=", word, "s"))
+                if (truth & self.among(found, Attribute(name, "*=", "\f", "s"))).any():
+                    raise Unfit  # a form feed parts the words of HTML, and not those of XPath
+                return truth
             case _:
                 raise Unfit
 
@@ -439,6 +472,9 @@ _MOVES: dict[str, Callable[[_Sets, IntArray, IntArray], IntArray]] = {
     "preceding": _preceding,
 }
 """How a set of elements moves along an axis, to those of a second set."""
+
+_BESIDE = frozenset({"following-sibling", "preceding-sibling", "following", "preceding"})
+"""Axes along which places are counted from each element."""
 
 _ARITHMETIC: dict[str, Callable[[Floats, Floats], npt.NDArray[np.generic]]] = {
     "=": lambda a, b: a == b,
