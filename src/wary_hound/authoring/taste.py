@@ -41,6 +41,8 @@ LOOKS = {
     "long": 0.6,
 }
 """What the look of a value weighs besides."""
+QUERY = 1.0
+"""What it weighs that an address goes on with a query: that says the state of the page as much as where it leads."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
@@ -222,6 +224,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")
         weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
+        weight += QUERY * (fact.kind.rstrip("~") == "href" and "?" in fact.value)
         weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]

@@ -52,6 +52,12 @@ ASSUMED_DATA = 0.8
 """Hazard of words that are there to change (a status, an output, a counter), where histories say nothing of them."""
 
 
+SPOKEN = {"text": 0.6, "content": 0.6}
+SPOKEN |= dict.fromkeys(("accessible-name", "aria-label", "label", "title", "placeholder", "alt"), 0.9)
+"""Of what breaks words in other uses, the share that another language does: counted on labelled elements of twelve applications in
+other data, states, widths and languages. The rest are mostly words that the page shows as data."""
+
+
 @dataclass(frozen=True, slots=True)
 class Rate:
     """Hazard of one kind of fact in a release of size 1, with the standard deviation of its logarithm."""
@@ -96,6 +102,9 @@ class ChangeModel:
     judging: tuple[Curve, Curve] = AS_SHIPPED
     """From the confidence of relocation to what it comes to on a team's own pages: with the old page at hand, and from memory."""
 
+    spoken: dict[str, float] = field(default_factory=dict)
+    """What of the hazard of being lost, by group, is another language of the page: all its words go at once."""
+
     def in_use(self, releases: int = 1) -> ChangeModel:
         """The model in which one change of use comes within a number of releases, evenly spread over them: hazards are summed,
         since both must spare a fact."""
@@ -114,6 +123,7 @@ class ChangeModel:
             (self.sizes, *(sorted(table.items()) for table in (self.lost, self.stolen, self.ambiguous)), self.together, self.pace)
         )
         said += repr((self.calibration, self.failing))
+        said += repr(sorted(self.spoken.items())) if self.spoken else ""
         said += repr(self.judging) if self.judging != AS_SHIPPED else ""
         said += repr([(name, sorted(table.items())) for name, table in sorted(self.use.items())])
         return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()
@@ -146,6 +156,11 @@ class ChangeModel:
         if rate is None:
             rate = table.get(group.partition("/")[0])
         return rate or table.get("other") or Rate(0.1, 1.0)
+
+    def language(self, group: str) -> float:
+        """What of the hazard of a group is another language of the page."""
+        known = self.spoken.get(group)
+        return self.spoken.get(group.partition("/")[0], 0.0) if known is None and _spoken(group) else known or 0.0
 
     def hazard(self, groups: Iterable[str]) -> float:
         """The summed hazard of being lost, of facts of these groups."""
@@ -300,7 +315,14 @@ def _in_use(model: ChangeModel, releases: int) -> ChangeModel:
         return sums
 
     lost, stolen, ambiguous = (summed(getattr(model, name), model.use.get(name, {})) for name in TABLES)
-    return replace(model, lost=lost, stolen=stolen, ambiguous=ambiguous, use={})
+    used = model.use.get("lost", {})
+    spoken = {group: share * model.rate(used, group).hazard / releases for group in lost if (share := _spoken(group))}
+    return replace(model, lost=lost, stolen=stolen, ambiguous=ambiguous, use={}, spoken=spoken)
+
+
+def _spoken(group: str) -> float:
+    kind, _, look = group.partition("/")
+    return SPOKEN.get(kind.removesuffix("~"), 0.0) if look in ("", "words", "long") else 0.0
 
 
 _Share = Annotated[FiniteFloat, Field(ge=0, le=1)]

@@ -81,8 +81,8 @@ class Futures:
     _thresholds: Bounded[tuple[object, ...], Floats] = field(default_factory=lambda: Bounded(MOST_DRAWN))
 
     def __post_init__(self) -> None:
-        picks = self._generator(("sizes",)).choice(len(self.model.sizes), (self.count, self.horizon), p=self._shares())
-        paces = np.asarray(self.model.paces)[self._generator(("pace",)).integers(0, len(self.model.paces), self.count)]
+        picks = self._picked(("sizes",), self.model.shares)
+        paces = np.asarray(self.model.paces)[self._generator(("pace",)).permutation(self.count) % len(self.model.paces)]
         self._each: Floats = self.model.multipliers[picks] * paces[:, None]
         self._sizes: dict[int, Floats] = {}
         self._doubts: dict[str, Floats] = {}
@@ -99,25 +99,29 @@ class Futures:
         sizes = self._sizes.get(component)
         if sizes is None:
             shocks = self.model.shocks
-            generator = self._generator(("component", self.page, component))
-            picks = generator.choice(len(shocks), self._each.shape, p=[s.share for s in shocks])
+            picks = self._picked(("component", self.page, component), np.asarray([s.share for s in shocks]))
             met = self._each * np.asarray([s.multiplier for s in shocks])[picks]
             sizes = self._sizes[component] = np.ascontiguousarray(np.cumsum(met, axis=1).T)
         return sizes
 
-    def _shares(self) -> Floats:
-        shares = self.model.shares
-        return shares / shares.sum()
+    def _picked(self, key: tuple[object, ...], shares: Floats) -> Ints:
+        """What each release of each future is, of several that have these shares; shape (futures, releases)."""
+        generator = self._generator(key)
+        edges = np.cumsum(shares / shares.sum())[:-1]
+        drawn = [np.searchsorted(edges, _spread(generator, self.count), "right") for _ in range(self.horizon)]
+        return np.stack(drawn, axis=1)
 
     def _generator(self, key: tuple[object, ...]) -> np.random.Generator:
         digest = hashlib.blake2b(repr((self.seed, *key)).encode(), digest_size=16).digest()
         return np.random.Generator(np.random.PCG64(int.from_bytes(digest, "big")))
 
     def threshold(self, *key: object) -> Floats:
-        """Exponential thresholds of one fact, one a future; the same for whoever asks."""
+        """Exponential thresholds of one fact, one a future; the same for whoever asks. Their distribution is met evenly, each in
+        another order (Latin hypercube sampling, McKay 1979): what rests on little is not lucky or unlucky."""
         thresholds = self._thresholds.get(key)
         if thresholds is None:
-            thresholds = self._thresholds[key] = self._generator((self.page, *key)).exponential(size=self.count)
+            drawn = _spread(self._generator((self.page, *key)), self.count)
+            thresholds = self._thresholds[key] = -np.log1p(-drawn)
         return thresholds
 
     def doubt(self, group: str, spread: float) -> Floats:
@@ -148,6 +152,12 @@ class Futures:
             stolen = _passed(own, self.threshold("stolen", key, element) / steal)
             known = self._taken[key, element] = stolen, _passed(own, self.threshold("ambiguous", key, element) / crowd)
         return known
+
+
+def _spread(generator: np.random.Generator, count: int) -> Floats:
+    """Random numbers from 0 to 1, one in each of as many even parts, in random order."""
+    spread: Floats = (generator.permutation(count) + generator.random(count)) / count
+    return spread
 
 
 @dataclass(frozen=True, slots=True)
@@ -189,9 +199,10 @@ def fact_of(dependency: Dependency) -> tuple[str, int, str]:
     return kind, dependency.element, dependency.value.removeprefix(f"{kind}=")
 
 
-def causes_of(dependency: Dependency, hazard: float, made: float) -> list[tuple[Key, float]]:
+def causes_of(dependency: Dependency, hazard: float, made: float, language: float = 0.0) -> list[tuple[Key, float]]:
     """What may break a dependency, each with its part of the hazard: its own change, and what it shares with other facts of the
-    same element: the wording, and as what the element is made (of hazard `made`). Competing risks: the first one counts."""
+    same element: the wording, and as what the element is made (of hazard `made`); and with all words of the page: its `language`.
+    Competing risks: the first one counts."""
     kind, element, value = fact_of(dependency)
     if kind in MADE_AS:
         return [(("made as", element), hazard)]
@@ -200,6 +211,8 @@ def causes_of(dependency: Dependency, hazard: float, made: float) -> list[tuple[
         shared.append((("text", element, value.partition("=")[2] or value), hazard / 2))
     if kind in OF_ITS_MAKING:
         shared.append((("made as", element), min(made, hazard / 2)))
+    if language:
+        shared.append((("language",), min(language, hazard / 2)))
     own = hazard - sum(part for _, part in shared)
     return [((kind, element, value), own), *shared] if own > 0 else shared
 
@@ -214,7 +227,7 @@ def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) 
         if hazard > 0:
             at = dependency.element
             component = futures.component(at)
-            for cause, part in causes_of(dependency, hazard, made):
+            for cause, part in causes_of(dependency, hazard, made, model.language(dependency.group)):
                 due = futures.threshold(*cause) / part
                 breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
     lost = np.full(futures.count, futures.horizon)
