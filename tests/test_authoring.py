@@ -425,7 +425,7 @@ def test_what_words_in_a_span_would_steal_comes_behind_the_role() -> None:
 
 def test_words_that_last_a_little_longer_are_not_worth_it_where_a_theft_costs_ten_times_a_loss() -> None:
     visit = read("held@r3").find('role{link "Visit"}')
-    for costs, worth in ((1, 0.03), (10, 0.002)):
+    for costs, worth in ((1, 0.02), (10, 0.002)):
         by_words, by_role = (assess(way, visit, Question(stolen_costs=costs)).loss for way in ("text{Visit}", 'role{link "Visit"}'))
         assert (by_role - by_words > worth) == (costs == 1)
 

@@ -9,7 +9,7 @@ from itertools import islice
 
 from wary_hound.authoring import anchors
 from wary_hound.authoring.anchors import LONGEST_ANCHOR
-from wary_hound.authoring.predicates import attribute_predicates, read_of, step_of, words_beside, xpath_tag
+from wary_hound.authoring.predicates import attribute_predicates, path_of, read_of, step_of, words_beside, xpath_tag
 from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
@@ -181,9 +181,9 @@ def _mark(page: Page, at: int) -> Simple | None:
 
 
 def _leading(page: Page, address: Attribute) -> Attribute:
-    """Where an address leads, where it alone leads there: what is asked for there (`?page=2`) changes sooner."""
-    path, query, _ = address.value.partition("?")
-    if path and query and sum(value.startswith(path) for value in page.index.attribute_column("href").values()) == 1:
+    """Where an address leads, where it alone leads there: what is asked for there (`?page=2`) changes sooner, and may be added."""
+    path = path_of(address.value)
+    if path and sum(value.startswith(path) for value in page.index.attribute_column("href").values()) == 1:
         return Attribute("href", "^=", path)
     return address
 

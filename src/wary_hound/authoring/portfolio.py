@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wary_hound.authoring.alternatives import AHEAD
+from wary_hound.authoring.alternatives import AHEAD, says_itself
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank
 from wary_hound.page import Element
@@ -26,13 +26,14 @@ class Portfolio:
 
 
 def portfolio(element: Element, size: int = 3, question: Question | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
-    """The best candidate, and those that fail when it does not (see `covering`); none that is weak: when the element has gone, it
-    finds whatever is left; none that adds less than one future in a hundred. Raises ValueError for a size below 1."""
+    """The best candidate, and those that fail when it does not (see `covering`); of these none that does not say itself which element
+    is meant (when that has gone, it finds whatever is left), and none that adds less than one future in a hundred. Raises ValueError
+    for a size below 1."""
     if size < 1:
         raise ValueError(f"a portfolio has at least 1 member, not {size}")
     asked = replace(question or Question(), ways=1)
     first, *others = [c for c in ranked if c.locator.otherwise is None] or rank(element, asked)
-    candidates = [first, *(c for c in others if not c.weak)]
+    candidates = [first, *(c for c in others if says_itself(c, element.index, element.page))]
     futures = futures_of(element.page, replace(asked, seed=0))
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in candidates]
     kept, together = list[Candidate](), failing[0]

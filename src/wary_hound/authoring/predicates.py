@@ -83,13 +83,13 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
             if 3 <= len(end) < len(value):
                 yield Attribute("href", "*=", end)
-            if path := _path_of(value):
+            if path := path_of(value):
                 yield Attribute("href", "^=", path)
         if name in _HINTED and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
 
 
-def _path_of(address: str) -> str:
+def path_of(address: str) -> str:
     """An address up to its query, which another state of the page adds or changes. Empty where it has none and ends within a name,
     with which others may begin, too: `/night/1`."""
     path = _QUERY.split(address, maxsplit=1)[0]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import NamedTuple
@@ -20,6 +20,7 @@ from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import (
+    LENGTH,
     NEARNESS,
     distaste,
     is_weak,
@@ -40,6 +41,8 @@ HOST_WAYS = 2
 MOST_WEAK = 12
 FEW = 3
 SHORTLIST = 40
+SURELY = 0.02
+"""By so much less must what asks for less lose to be written in place of what asks for more."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,7 +209,25 @@ def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -
     best = by_loss[0]
     equal = [c for c in by_loss if loss(c) <= loss(best) + alike(best.doubt)]
     rest = by_loss[len(equal) :]
-    return [*sorted(equal, key=lambda c: (c.locator not in preferred, c.distaste, loss(c), str(c.locator))), *rest]
+    taste = {c.locator: c.distaste for c in equal}
+    for one in equal:
+        for looser in _looser(one, equal):  # it holds wherever the other does: what it gains is not in doubt
+            taste[one.locator] = max(taste[one.locator], looser.distaste + LENGTH)
+    return [*sorted(equal, key=lambda c: (c.locator not in preferred, taste[c.locator], loss(c), str(c.locator))), *rest]
+
+
+def _looser(one: Candidate, others: Sequence[Candidate]) -> Iterator[Candidate]:
+    """Of a candidate that asks for a whole address those in the same language that ask for no more than it does, and of the address
+    for its beginning alone, and lose less: what it goes on with says the state of a page."""
+    asked = {(fact.kind, fact.element, fact.value) for fact, _ in one.outlook.hazards}
+    begun = {(f"{kind}~" if kind == "href" else kind, element, value) for kind, element, value in asked}
+    if begun == asked:
+        return
+    for other in others:
+        rests = {(fact.kind, fact.element, fact.value) for fact, _ in other.outlook.hazards}
+        if rests <= begun and not rests <= asked and other.loss < one.loss - SURELY:
+            if language_of(other.locator) == language_of(one.locator):
+                yield other
 
 
 def _joined(element: Element, ranked: Sequence[Candidate], futures: Futures, asked: Question) -> list[Locator]:
