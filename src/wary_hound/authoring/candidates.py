@@ -26,9 +26,9 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import is_decoration, is_weak
+from wary_hound.authoring.taste import TELLING, is_decoration, is_weak
 from wary_hound.locator.css.building import joined, selector
-from wary_hound.locator.css.values import Id, Simple, Type
+from wary_hound.locator.css.values import Attribute, Id, Simple, Type
 from wary_hound.locator.evaluate import find_in, in_scopes, looked_in
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
@@ -38,7 +38,7 @@ from wary_hound.locator.xpath.values import Path, Step
 from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
-from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependence import attribute_kind, dependencies
 
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
@@ -206,6 +206,9 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield css(selector(tag, one, other)), "attribute"
     for icon in icon_predicates(page, index):
         yield css(selector(tag, icon)), "attribute"
+    told = attributes.get("id") or name or shown or any(attribute_kind(one.name) in TELLING for one in predicates)
+    if attributes.get("part") and not told:
+        yield css(selector(Attribute("part", "=", attributes["part"]))), "class"  # as its component lets others style it
     classes = list(class_predicates(attributes))
     for single in classes:
         yield css(selector(single)), "class"

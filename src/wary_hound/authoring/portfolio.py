@@ -26,9 +26,9 @@ class Portfolio:
 
 
 def portfolio(element: Element, size: int = 3, question: Question | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
-    """The best candidate, and those that fail when it does not (see `covering`); of these none that does not say itself which element
-    is meant (when that has gone, it finds whatever is left), and none that adds less than one future in a hundred. Raises ValueError
-    for a size below 1."""
+    """The best candidate, and those that fail when it does not (see `covering`); of these none that does not say itself which
+    element is meant (when that has gone, it finds whatever is left), and none that adds less than one future in a hundred. Raises
+    ValueError for a size below 1."""
     if size < 1:
         raise ValueError(f"a portfolio has at least 1 member, not {size}")
     asked = replace(question or Question(), ways=1)

@@ -8,14 +8,13 @@ unique, is marked, and never stands behind `else`: when its element has gone, it
 
 from __future__ import annotations
 
-import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Sequence
 
 from wary_hound.locator.values import Locator
 from wary_hound.robustness.data import is_amount, is_count, is_moment
-from wary_hound.robustness.dependence import Dependency
-from wary_hound.robustness.looks import look_of_token
+from wary_hound.robustness.dependence import IDENTIFYING, Dependency, is_key
+from wary_hound.robustness.looks import PASSED_ON, look_of_token
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
 
@@ -47,11 +46,9 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
-IDENTIFYING = re.compile(r"data-(?:.*[-_])?(?:id|key|name|title|slug|code|uid|uuid)=")
-"""How a `data-*` attribute begins that says which thing it is about, and not what that is like or in what state."""
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
-HINTED = 2.0
+HINTED = 3.0
 """What it weighs that a name goes on to say what would happen (`Base: activate to sort`): it says something else when it has."""
 PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
@@ -65,6 +62,8 @@ NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
 """What it weighs that the element itself is told by a tag that says nothing (`tr:has(#vega) span`), and no class beside it."""
+UNTAGGED = 0.4
+"""What it weighs that XPath asks any element for a text (`//*[.="Send"]`): people say `//button[.="Send"]`."""
 SENDS = 0.0
 """What `type="submit"` weighs, by which people tell the button of a form: other types say of what kind a field is."""
 ANYTHING = 2.0
@@ -169,6 +168,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
             return True
         name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
+        name = name or is_key(fact)
         if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
             return True
         if fact.element == element and not numbered and kind in _SEEN and is_count(fact.value):
@@ -180,7 +180,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         near = near or kind in NEARNESS
         if fact.element in framing:
             continue
-        untold = fact.look in UNTOLD and not name
+        untold = (fact.look in UNTOLD and not name) or (kind == "reference" and fact.look in PASSED_ON)
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
@@ -201,7 +201,7 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
         fact.kind in NEARNESS
         or fact.kind in _POSITIONS
         or fact.look in SHIFTING
-        or (fact.look == "number" and fact.kind in COUNTED)
+        or (fact.look == "number" and fact.kind in COUNTED and not is_key(fact))
         or (fact.look == "numbered" and fact.kind in _SEEN and is_count(fact.value))
         for fact in facts
     )
@@ -217,6 +217,7 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
     """How much an engineer would rather have another one."""
     facts = list(facts)
+    tagged = {fact.element for fact in facts if fact.kind == "tag"}
     weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
@@ -225,6 +226,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")
         weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
         weight += QUERY * (fact.kind.rstrip("~") == "href" and "?" in fact.value)
+        weight += UNTAGGED * (fact.kind.rstrip("~") == "content" and fact.element not in tagged)
         weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]

@@ -131,6 +131,15 @@ def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[D
             yield from _finder(page, related.anchor, scope, nearest)
 
 
+IDENTIFYING = re.compile(r"data-(?:.*[-_])?(?:id|key|name|title|slug|code|uid|uuid)=")
+"""How a `data-*` attribute begins that says which thing it is about, and not what that is like or in what state."""
+
+
+def is_key(fact: Dependency) -> bool:
+    """Whether it is the number by which a thing is known, in an attribute that says so: `data-id="1207"`."""
+    return fact.kind == "data" and fact.look == "number" and IDENTIFYING.match(fact.value) is not None
+
+
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 
 
@@ -142,6 +151,9 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
+    if is_key(fact):
+        name, _, number = fact.value.partition("=")
+        return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
     if fact.kind not in _SHOWN or not (shows_data(page, fact.element) or tabular.is_datum(fact.element)):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.text[fact.element]
