@@ -9,7 +9,16 @@ from itertools import islice
 
 from wary_hound.authoring import anchors
 from wary_hound.authoring.anchors import LONGEST_ANCHOR
-from wary_hound.authoring.predicates import attribute_predicates, path_of, read_of, step_of, words_beside, xpath_tag
+from wary_hound.authoring.predicates import (
+    HINTED,
+    attribute_predicates,
+    head_of,
+    path_of,
+    read_of,
+    step_of,
+    words_beside,
+    xpath_tag,
+)
 from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
@@ -176,16 +185,17 @@ def _mark(page: Page, at: int) -> Simple | None:
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not f"={one.value}".endswith(SWITCHES)
         if which and one.operator == "=" and alone(one.name, one.value):
-            return _leading(page, one) if one.name == "href" else one
+            return _beginning(page, one)
     return None
 
 
-def _leading(page: Page, address: Attribute) -> Attribute:
-    """Where an address leads, where it alone leads there: what is asked for there (`?page=2`) changes sooner, and may be added."""
-    path = path_of(address.value)
-    if path and sum(value.startswith(path) for value in page.index.attribute_column("href").values()) == 1:
-        return Attribute("href", "^=", path)
-    return address
+def _beginning(page: Page, mark: Attribute) -> Attribute:
+    """Where an address leads, or what a name says before it gives a hint, where it is alone in that: what is asked for there
+    (`?page=2`), or would happen (`Base: activate to sort`), changes sooner."""
+    begins = path_of(mark.value) if mark.name == "href" else head_of(mark.value) if mark.name in HINTED else ""
+    if begins and sum(value.startswith(begins) for value in page.index.attribute_column(mark.name).values()) == 1:
+        return Attribute(mark.name, "^=", begins)
+    return mark
 
 
 def label_in_xpath(page: Page, index: int) -> Expression | None:

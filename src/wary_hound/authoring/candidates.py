@@ -182,7 +182,9 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield role(own_role, words, part=True), "role"  # what stands in it says the rest
         elif _sayable(name):
             yield role(own_role, name), "role"
-        for part in _parts(name, shown) if not steady else ():
+        # the name of a row is all that it holds, one after the other
+        whole = own_role == "row" and not attributes.get("aria-label")
+        for part in _parts(name, shown) if not steady and not whole else ():
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
     if labelled and steady:

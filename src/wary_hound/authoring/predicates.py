@@ -33,7 +33,8 @@ _ORDER = {
         src state-attribute""".split()
     )
 }
-_HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
+HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
+"""Attributes that say a name, and may go on to give a hint."""
 _LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
 _WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?=[.,:;!?)\"'”“»…]*(?:\s|\Z))")
 """Words one behind the other, whole: of `/nights/hold Hold the dome` nothing begins in the address."""
@@ -85,7 +86,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
                 yield Attribute("href", "*=", end)
             if path := path_of(value):
                 yield Attribute("href", "^=", path)
-        if name in _HINTED and (head := head_of(value, shown)):
+        if name in HINTED and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
 
 
@@ -115,7 +116,8 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         if page.tree[at] != page.tree[index]:
             continue
         attributes = page.attributes_of(at)
-        marks: list[Simple] = [*named_classes(attributes)]
+        # of its names the one that fewest have: all icons are called icons
+        marks: list[Simple] = [*sorted(named_classes(attributes), key=lambda one: len(page.index.by_class[one.value]))[:1]]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
         yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
 

@@ -24,8 +24,8 @@ ABOVE = 3
 def shows_data(page: Page, element: int) -> bool:
     """Whether the text of an element is data by what the page says of it: live regions and outputs (HTML, ARIA), the time, the
     text of fields, what a list of terms says of one (`<dd>`: it is known by its term), what a class or an id calls a counter, a
-    price, a user's name or an error."""
-    if page.tags[element] == "dd":
+    price, a user's name or an error; what a list shows as chosen."""
+    if page.tags[element] == "dd" or _shows_a_choice(page, element):
         return True
     for at in (element, *page.ancestors(element)[:ABOVE]):
         attributes = page.attributes_of(at)
@@ -38,6 +38,14 @@ def shows_data(page: Page, element: int) -> bool:
     named = _names(page, element)
     listed = int(page.parent[element]) if page.tags[element] == "li" else element
     return any(_COUNTERS.search(name) or _ERRORS.search(name) for name in named) or any(map(_ERRORS.search, _names(page, listed)))
+
+
+def _shows_a_choice(page: Page, element: int) -> bool:
+    """Whether it opens a list or a menu, is named by something else, and says what was chosen there: *Heading 2* on *Blocks*."""
+    if page.attribute(element, "aria-haspopup") in (None, "", "false") and page.semantics.roles[element] != "combobox":
+        return False
+    name = page.semantics.name(element)
+    return bool(name) and page.semantics.text[element] not in name
 
 
 def _names_an_account(page: Page, element: int) -> bool:
