@@ -90,7 +90,7 @@ REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
-_SIGNS = frozenset("¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
+_SIGNS = frozenset("<>¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
 
 
 def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
@@ -217,7 +217,7 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
     """How much an engineer would rather have another one."""
     facts = list(facts)
-    tagged = {fact.element for fact in facts if fact.kind == "tag"}
+    tagged = any(fact.kind == "tag" and fact.element == element for fact in facts)
     weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
@@ -226,7 +226,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")
         weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
         weight += QUERY * (fact.kind.rstrip("~") == "href" and "?" in fact.value)
-        weight += UNTAGGED * (fact.kind.rstrip("~") == "content" and fact.element not in tagged)
+        weight += UNTAGGED * (fact.kind.rstrip("~") == "content" and fact.element == element and not tagged)
         weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]

@@ -44,8 +44,16 @@ def _shows_a_choice(page: Page, element: int) -> bool:
     """Whether it opens a list or a menu, is named by something else, and says what was chosen there: *Heading 2* on *Blocks*."""
     if page.attribute(element, "aria-haspopup") in (None, "", "false") and page.semantics.roles[element] != "combobox":
         return False
-    name = page.semantics.name(element)
-    return bool(name) and page.semantics.text[element] not in name
+    return page.semantics.name(element) not in ("", page.semantics.text[element])
+
+
+def holds_what_is_typed(page: Page, element: int) -> bool:
+    """Whether the value of an element that is no field itself (a component) is that of the text field in it."""
+    value = page.attribute(element, "value")
+    if not value or "-" not in page.tags[element]:
+        return False
+    fields = range(element + 1, int(page.end[element]))
+    return any(page.tags[at] in ("input", "textarea") and value == page.attribute(at, "value") for at in fields)
 
 
 def _names_an_account(page: Page, element: int) -> bool:

@@ -15,7 +15,7 @@ from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
-from wary_hound.robustness.data import shows_data
+from wary_hound.robustness.data import holds_what_is_typed, shows_data
 from wary_hound.robustness.looks import PASSED_ON, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import NAMES, Tabular
 
@@ -151,6 +151,10 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
+    if kind == "value" and holds_what_is_typed(page, fact.element):
+        return replace(fact, look="data")
+    if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
+        return replace(fact, kind=fact.kind.replace("name", "attribute"))
     if is_key(fact):
         name, _, number = fact.value.partition("=")
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
