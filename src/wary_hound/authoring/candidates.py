@@ -39,6 +39,7 @@ from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
 from wary_hound.robustness.dependence import attribute_kind, dependencies
+from wary_hound.robustness.tabular import Tabular
 
 FEW = 3
 """A language that has so many ways to say an element needs no short path."""
@@ -161,6 +162,13 @@ def _parts(name: str, shown: str = "") -> Iterator[str]:
     yield from (head,) if head else stems(name)
 
 
+def _known_by(page: Page, row: int) -> list[str]:
+    """The first texts of a row that are no data: what a person would call it."""
+    tabular, texts = Tabular.of(page), page.semantics.text
+    said = (at for at in anchors.whole_texts(page, row, int(page.tree[row])) if not tabular.is_datum(at))
+    return [texts[at] for at in itertools.islice(said, 2) if _sayable(texts[at])]
+
+
 def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     """What can be said of the element itself, unique or not, the more telling first."""
     tag = Type(page.tags[index])
@@ -176,15 +184,17 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     name, own_role, words = semantics.name(index), semantics.roles[index], words_beside(page, index)
     steady = without_value(page, index)
     if own_role and semantics.exposed[index]:
-        if steady:
+        # the name of a row is all that it holds, one after the other: it is known by a part of that
+        joined_up = own_role == "row" and not attributes.get("aria-label")
+        if joined_up:
+            yield from ((role(own_role, known, part=True), "role") for known in _known_by(page, index))
+        elif steady:
             yield role(own_role, steady, part=True), "role"
         elif words and not shown and name.startswith(words):
             yield role(own_role, words, part=True), "role"  # what stands in it says the rest
         elif _sayable(name):
             yield role(own_role, name), "role"
-        # the name of a row is all that it holds, one after the other
-        whole = own_role == "row" and not attributes.get("aria-label")
-        for part in _parts(name, shown) if not steady and not whole else ():
+        for part in _parts(name, shown) if not steady and not joined_up else ():
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
     if labelled and steady:
