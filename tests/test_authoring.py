@@ -680,3 +680,68 @@ def test_a_part_of_a_text_is_whole_words_that_the_element_says_itself() -> None:
     assert list(stems("dome/north_2")) == ["north"]
     page = Page.parse("<main><p><b>Hold the dome</b> tonight 4</p><p>x</p></main>")
     assert not [str(c) for c in rank(page.find("css{p}#1"), Question(ways=1)) if str(c).startswith("text{~")]
+
+
+STARS = "<p><button><i class='icon icon-{}'></i></button><button><i class='icon icon-star'></i></button></p>"
+ROWS = "<table role=grid>{}</table>"
+ROW = "<tr role=row><td>{}<td>{}<td><button>Hold</button><button>Note</button>"
+
+
+@pytest.mark.parametrize(
+    ("html", "element", "said"),
+    [
+        ("<a href='/nights/7/plan/'>7</a> <a href='/nights/8/plan/'>8</a>", "css{a}#1", 'css{[href^="/nights/7/plan/"]}'),
+        ("<a href='/night?sort=places'>Places</a> <a href='/night?sort=date'>Date</a>", "css{a}#1", 'role{link "Places"}'),
+        (STARS.format("moon"), "css{button}#1", "css{button:has(.icon-moon)}"),
+        (ROWS.format(ROW.format("Vega", "free 6") + ROW.format("Mira", "full")), "css{tr}#1", 'role{row ~"Vega"}'),
+        (
+            "<table><tr><th><i aria-label='Night: press to sort'></i><th><i aria-label='Places: press to sort'></i></table>",
+            "css{th}#2",
+            'role{columnheader ~"Places"}',
+        ),
+        (
+            "<x-time><template shadowrootmode=open><div><div part=less></div><div part=more></div></div></template></x-time>",
+            "shadow css{x-time} -> css{[part=more]}",
+            'shadow css{x-time} -> css{[part="more"]}',
+        ),
+        (
+            "<x-box><template shadowrootmode=open><button><slot name=to></slot></button><button>Hold</button></template></x-box>",
+            "shadow css{x-box} -> css{button}#2",
+            'anywhere role{button "Hold"}',
+        ),
+    ],
+)
+def test_of_what_lasts_alike_the_first_is_what_an_engineer_would_write(html: str, element: str, said: str) -> None:
+    assert str(rank(Page.parse(html).find(element), Question(ways=1))[0].locator) == said
+
+
+def test_xpath_asks_an_element_of_its_tag_for_a_text() -> None:
+    page = Page.parse("<a href='/night?sort=places'>Places</a> <a href='/night?sort=date'>Date</a>")
+    assert str(best_of_each(rank(page.find("css{a}#1")))["xpath"]) == 'xpath{//a[normalize-space()="Places"]}'
+
+
+def test_a_thing_is_known_by_its_number_where_that_is_no_count_of_rows() -> None:
+    def drop(*numbers: int) -> tuple[str, bool]:
+        rows = "".join(f"<li data-id={number}><button>Drop</button>" for number in numbers)
+        best = best_of_each(rank(Page.parse(f"<ul>{rows}</ul>").find("css{button}#2")))["css"]
+        return str(best.locator), best.weak
+
+    assert drop(1207, 88, 4100) == ('css{li[data-id="88"] button}', False)
+    assert drop(1, 2, 3) == ('css{li[data-id="2"] button}', True)
+
+
+@pytest.mark.parametrize(
+    ("html", "element", "data"),
+    [
+        ("<button aria-label=Dome aria-haspopup=listbox>North</button><button>Send</button>", "css{button}#1", "North"),
+        (
+            "<x-field value='Ada Marsh'><input value='Ada Marsh'></x-field><x-field value=Bo><input value=Bo></x-field>",
+            "css{input}#1",
+            "Ada",
+        ),
+        ("<p><a href='#'>&lt;</a> <a class=month href='#'>&gt;</a></p>", "css{a}#2", ">"),
+    ],
+)
+def test_nobody_is_told_by_what_was_chosen_typed_or_drawn(html: str, element: str, data: str) -> None:
+    ranked = rank(Page.parse(html).find(element))
+    assert not [str(c.locator) for c in ranked if data in str(c.locator) and not c.weak]
