@@ -678,6 +678,7 @@ def test_what_is_locked_or_stands_first_is_a_state(state: str) -> None:
 
 def test_a_part_of_a_text_is_whole_words_that_the_element_says_itself() -> None:
     assert list(stems("dome/north_2")) == ["north"]
+    assert list(stems("nights.hold_dome 12")) == [], "no part of a name"
     page = Page.parse("<main><p><b>Hold the dome</b> tonight 4</p><p>x</p></main>")
     assert not [str(c) for c in rank(page.find("css{p}#1"), Question(ways=1)) if str(c).startswith("text{~")]
 
@@ -733,6 +734,11 @@ def test_a_thing_is_known_by_its_number_where_that_is_no_count_of_rows() -> None
 @pytest.mark.parametrize(
     ("html", "element", "data"),
     [
+        (
+            "<table><tr><td>A<td><b class='pin up'></b><tr><td>B<td><b class='pin low'></b><tr><td>C<td><b class='pin up'></b></table>",
+            "css{b}#2",
+            ".low",
+        ),
         ("<button aria-label=Dome aria-haspopup=listbox>North</button><button>Send</button>", "css{button}#1", "North"),
         (
             "<x-field value='Ada Marsh'><input value='Ada Marsh'></x-field><x-field value=Bo><input value=Bo></x-field>",

@@ -38,8 +38,8 @@ HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
 _LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
 _WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?=[.,:;!?)\"'”“»…]*(?:\s|\Z))")
 """Words one behind the other, whole: of `/nights/hold Hold the dome` nothing begins in the address."""
-_WORD = re.compile(r"[^\W\d_]{3,}(?:-[^\W\d_]+)*")
-"""Where there are none, one word, wherever it stands: `dome/north`."""
+_WORD = re.compile(r"(?<![\w.@:-])[^\W\d_]{3,}(?:-[^\W\d_]+)*(?!_?[^\W\d_]|[@:]\w|\.\w)")
+"""Where there are none, one word (`dome/north_2`), which is no part of a name such as `nights.hold_dome`."""
 _QUERY = re.compile(r"[?#]")
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s)")
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`."""

@@ -151,6 +151,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
+    if kind == "class" and tabular.is_told_by_its_state(fact.element, fact.value):
+        return replace(fact, look="data")
     if kind == "value" and holds_what_is_typed(page, fact.element):
         return replace(fact, look="data")
     if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field

@@ -32,6 +32,8 @@ class Tabular(Cache):
         """The rows of tables that say something in that column."""
         self._counting: dict[tuple[str, str, int], bool] = {}
         self._data: dict[int, bool] = {}
+        self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
+        """How many cells of a column hold an element of a class."""
         for cell in Tables.of(page).cells.values():
             if not cell.header:
                 self._columns.setdefault(_column(cell), []).append(cell)
@@ -73,6 +75,20 @@ class Tabular(Cache):
         if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
             return False
         return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * len(said)
+
+    def is_told_by_its_state(self, element: int, name: str) -> bool:
+        """Whether a class of an element in a table says what its row is like (`.badge.train`): fewer cells of its column than half
+        hold one that has it."""
+        cell = Tables.of(self.page).around(element)
+        if cell is None or cell.header or cell.row not in self._known:
+            return False
+        column = self._columns[_column(cell)]
+        key = (_column(cell), name)
+        if key not in self._shared:
+            bearers = self.page.index.by_class.get(name, ())
+            around = {inside.index for at in bearers if (inside := Tables.of(self.page).around(int(at))) is not None}
+            self._shared[key] = sum(one.index in around for one in column)
+        return len(column) > 2 and self._shared[key] <= MOST_ALIKE * len(column)
 
     def counts_rows(self, element: int, name: str, value: str) -> bool:
         """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each with the next
