@@ -735,7 +735,7 @@ def test_a_thing_is_known_by_its_number_where_that_is_no_count_of_rows() -> None
     ("html", "element", "data"),
     [
         (
-            "<table><tr><td>A<td><b class='pin up'></b><tr><td>B<td><b class='pin low'></b><tr><td>C<td><b class='pin up'></b></table>",
+            "<table><tr><td>A<td><b class='pin up'></b><tr><td>B<td><b class='pin low'></b><tr><td>C<td><b class='pin up'></b>",
             "css{b}#2",
             ".low",
         ),
