@@ -9,13 +9,11 @@ import numpy as np
 
 from wary_hound.authoring.alternatives import AHEAD, says_itself
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import Candidate, failures_of, futures_of, rank
+from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank
 from wary_hound.page import Element
 
 WORTH_NAMING = 0.01
 """In so many futures more must a fallback find the element."""
-AS_GOOD = 0.005
-"""Of those that are so close to the best in this, the one that an engineer would rather read."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +26,7 @@ class Portfolio:
 
 
 def portfolio(element: Element, size: int = 3, question: Question | None = None, ranked: Sequence[Candidate] = ()) -> Portfolio:
-    """The best candidate, and those that fail when it does not, one after the other; of these none that does not say itself which
+    """The best candidate, and those that fail when it does not (see `covering`); of these none that does not say itself which
     element is meant (when that has gone, it finds whatever is left), and none that adds less than one future in a hundred. Raises
     ValueError for a size below 1."""
     if size < 1:
@@ -38,15 +36,7 @@ def portfolio(element: Element, size: int = 3, question: Question | None = None,
     candidates = [first, *(c for c in others if says_itself(c, element.index, element.page))]
     futures = futures_of(element.page, replace(asked, seed=0))
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in candidates]
-    kept, together = list[Candidate](), failing[0]
-    left = set(range(1, len(candidates)))
-    while left and len(kept) < size - 1:
-        still = {k: float((together & failing[k]).mean()) for k in left}
-        fewest = min(still.values())
-        if float(together.mean()) - fewest < WORTH_NAMING:
-            break
-        chosen = min((k for k in left if still[k] <= fewest + AS_GOOD), key=lambda k: (candidates[k].distaste, k))
-        kept, together = [*kept, candidates[chosen]], together & failing[chosen]
-        left.discard(chosen)
+    kept = covering(failing, size, [c.distaste for c in candidates], WORTH_NAMING)
+    together = np.logical_and.reduce([failing[k] for k in kept])
     survival = futures.model.calibrated(np.asarray(1 - np.mean(together)))
-    return Portfolio(candidates[0], tuple(kept), float(survival))
+    return Portfolio(candidates[0], tuple(candidates[k] for k in kept[1:]), float(survival))

@@ -41,6 +41,8 @@ HOST_WAYS = 2
 MOST_WEAK = 12
 FEW = 3
 SHORTLIST = 40
+AS_GOOD = 0.005
+"""Shares of futures that are no further apart than this are as good."""
 SURELY = 0.02
 """By so much less must what asks for less lose to be written in place of what asks for more."""
 
@@ -244,17 +246,22 @@ def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDA
     return failures(futures, dependencies(element.page, locator, element.index), element.index)
 
 
-def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int) -> list[int]:
-    """The first, then greedily whichever leaves the fewest futures in which all fail.
+def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int, tastes: Sequence[float] = (), worth: float = 0.0) -> list[int]:
+    """The first, then greedily whichever leaves the fewest futures in which all fail; where it is told how little an engineer would
+    like each (`tastes`), of those that are as good the one liked best. None that leaves less than `worth` fewer.
 
     Greedy choice is within 1 - 1/e of the best set, since covering futures is submodular (Nemhauser, Wolsey, Fisher 1978).
     """
     chosen = [0] if failing else []
     together = failing[0] if failing else np.zeros(0, np.bool_)
     while len(chosen) < min(most, len(failing)):
-        _, best = min((float((together & f).mean()), k) for k, f in enumerate(failing) if k not in chosen)
-        chosen.append(best)
-        together = together & failing[best]
+        still = {k: float((together & f).mean()) for k, f in enumerate(failing) if k not in chosen}
+        fewest = min(still.values())
+        if float(together.mean()) - fewest < worth:
+            break
+        as_good = [k for k in still if still[k] <= fewest + (AS_GOOD if tastes else 0.0)]
+        chosen.append(min(as_good, key=lambda k: (tastes[k] if tastes else 0.0, k)))
+        together = together & failing[chosen[-1]]
     return chosen
 
 

@@ -32,6 +32,7 @@ class Tabular(Cache):
         """The rows of tables that say something in that column."""
         self._counting: dict[tuple[str, str, int], bool] = {}
         self._data: dict[int, bool] = {}
+        """What has been asked of an element: whether it is a datum."""
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
         """How many cells of a column hold an element of a class."""
         for cell in Tables.of(page).cells.values():
