@@ -495,6 +495,27 @@ COUNTED = "".join(
 )
 
 
+def test_what_any_alike_holds_says_not_which_of_them_is_meant() -> None:
+    tabs = "".join(f"<h3 aria-controls=ui-id-{n}><i class=fold{n}></i></h3>" for n in (3, 4))
+    ranked = rank(Page.parse(f"<!doctype html>{tabs}").find("css{h3}#2"), Question(rules=Rules(only=("css",))))
+    assert not [str(one) for one in ranked if "ui-id" in str(one) and not one.weak]
+
+
+CODE = (
+    "<section><h2>{}</h2><div class=cell><pre><i>{}</i><i>{}</i></pre><button>C</button></div>"
+    "<div class=cell><a></a></div></section>"
+)
+HEADS = "<tr><th>Night<th>Hours<th>Stars"
+UNCALLED = "".join(
+    f"<tr><td>0c5d1f0{n}-5d1c-4b7e-9a51-7f3f0d1c2b44<td>{hours}<td>3" for n, hours in enumerate(("1.5", "3.5", "2.5"), start=1)
+)
+MADE_OF = f"<template shadowrootmode=open>{'<i></i>' * 40}</template>"
+PARTED = (
+    f"<div class=night><div class='part left'><x-box>{MADE_OF}</x-box></div>"
+    f"<div class='part right'><x-go class=go>{MADE_OF}</x-go></div><b>{{}}</b></div>"
+)
+
+
 @pytest.mark.parametrize(
     ("page", "element", "only", "first"),
     [
@@ -573,6 +594,58 @@ COUNTED = "".join(
             "css{.count}",
             "css",
             "css{.status button}",
+        ),
+        # what others have as well guards it from none of them; no part that says nothing more
+        (
+            "<form id=book><button title=Copy data-from='#line1'>C</button><button title=Copy data-from='#line2'>C</button></form>",
+            "css{button}#2",
+            "css",
+            'css{[data-from="#line2"]}',
+        ),
+        ("<form id=book><input name=night_1><input name=night_2></form>", "css{input}#2", "", 'css{[name="night_2"]}'),
+        # what a click turns into its opposite; keys that do the same; a stroke between two words
+        (
+            "<div id=vega><button title='Collapse night' class=fold></button></div><p><button title='Collapse night'></button></p>",
+            "css{button}#1",
+            "",
+            "css{#vega button}",
+        ),
+        ("<button title='Show sky - [alt-P]'></button><button>Go</button>", "css{button}#1", "", 'role{button ~"Show sky"}'),
+        ("<button>Open/close dome</button><button>Go</button>", "css{button}#1", "", 'role{button "Open/close dome"}'),
+        # what a box has where nobody gave it a value; the family that an id is of
+        (
+            "<div id=night><input type=checkbox value=on id=box-51><input></div><input type=checkbox id=box-52>",
+            "css{#box-51}",
+            "css",
+            'css{#night [type="checkbox"]}',
+        ),
+        # the words of a program name no row
+        (
+            f"{CODE.format('Lens', 'if', 'open')}{CODE.format('Dome', 'x', 'y')}",
+            "css{button}#1",
+            "",
+            "css{button} @group-of text{Lens}",
+        ),
+        # a state by what stands before it in its row
+        (
+            "<div id=night><table><tr><td>State<td><span>Held</span><tr><td>Dome<td>North</table></div>",
+            "css{span}",
+            "",
+            "css{span} @row-of text{State}",
+        ),
+        # which row of which nobody knows but its number; a head that stays while its rows scroll
+        (
+            f"<table>{HEADS}</table><table>{HEADS}{UNCALLED}</table>",
+            "css{td}#5",
+            "",
+            "css{td} @column-of text{Hours} and @row-of text{0c5d1f02-5d1c-4b7e-9a51-7f3f0d1c2b44}",
+        ),
+        # of two blocks alike in a card neither is its row; nor is a card none for what its parts are made of
+        (
+            f"<div class=nights>{''.join(map(PARTED.format, ('Vega', 'Saturn')))}</div>",
+            "css{.go}#2",
+            "",
+            "css{x-go} @row-of text{Saturn}",
         ),
         # a role says more than a tag that says nothing
         (

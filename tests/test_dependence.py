@@ -127,6 +127,7 @@ def test_looks_of_attributes() -> None:
     assert attribute_look("value", "12") == "number"
     assert attribute_look("id", "row-3") == "numbered"
     assert attribute_look("href", "/nights") == "path"
+    assert [attribute_look("data", value) for value in ("#line3", "#lines", "#", "/lines")] == ["numbered", "named", "path", "path"]
 
 
 @pytest.mark.parametrize(

@@ -56,6 +56,7 @@ def test_looks_of_classes(value: str, look: str) -> None:
 def test_looks_of_texts() -> None:
     texts = ["Send booking", "245 °C", "Tue 12 Aug", "12.50", "x" * 50, ""]
     assert [look_of_text(t) for t in texts] == ["words", "numbered", "numbered", "number", "long", "empty"]
+    assert look_of_text("00001207-0000-4000-8000-000000000007") == "numbered"  # a name that a server gave, and no figure
 
 
 def test_what_locators_depend_on() -> None:

@@ -20,6 +20,7 @@ from wary_hound.robustness.looks import look_of_class, look_of_text
 
 MOST_ABOVE = 7
 LONGEST_ANCHOR = 60
+SHORTEST_ANCHOR = 3
 _LANDMARKS = frozenset(
     """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist
     toolbar tabpanel menu group article radiogroup""".split()
@@ -112,19 +113,22 @@ def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
 
 
 def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
-    """Whether all that is found in a tree stands in the header cells of one column, above it or below."""
+    """Whether all that is found in a tree stands in header cells, in this table in those of one column, above it or below. Another
+    table may have such a head, too: a head that stays while its rows scroll, or one of which the row is not."""
     tables = Tables.of(page)
     cells = [tables.around(int(at)) for at in find_in(page, finder, (tree, -1))]
     heads = [cell for cell in cells if cell and (cell.header or page.tags[cell.index] == "th")]
-    return len(heads) == len(cells) > 0 and all(cell.shares_column(head) for cell in heads)
+    return len(heads) == len(cells) > 0 and all(cell.table != head.table or cell.shares_column(head) for cell in heads)
 
 
 def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
-    """The elements of a tree that a holder shows and that say one text each, and no more: figures last."""
+    """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
+    the words of a program, each in its colour."""
     texts, own = page.semantics.text, page.semantics.own_text
     inside = Slots.of(page).members(holder)
     whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
-    return sorted(whole, key=lambda at: look_of_text(texts[at]) == "number")
+    whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
+    return sorted(whole, key=lambda at: len(texts[at]) < SHORTEST_ANCHOR or look_of_text(texts[at]) == "number")
 
 
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:

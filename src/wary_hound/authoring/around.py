@@ -13,6 +13,7 @@ from wary_hound.authoring.predicates import (
     HINTED,
     attribute_predicates,
     head_of,
+    named_classes,
     path_of,
     read_of,
     step_of,
@@ -27,6 +28,7 @@ from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
@@ -149,8 +151,8 @@ def holders(page: Page, index: int) -> Iterator[Around]:
             met.add(at)
             mark = _mark(page, at)
             if mark is not None:
-                simples = _having(page, ancestor, mark)
-                yield Around(ancestor, step_of(simples), simples)
+                for simples in _having(page, ancestor, mark):
+                    yield Around(ancestor, step_of(simples), simples)
                 count += 1
                 break
 
@@ -160,13 +162,21 @@ def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
     that it alone holds."""
     for at in range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)):
         if page.tree[at] == page.tree[index] and (mark := _mark(page, at)) is not None:
-            having = _having(page, index, mark)
+            having = next(_having(page, index, mark))
             yield having if row_of(page, index) == index else having[1:]
             return
 
 
-def _having(page: Page, holder: int, mark: Simple) -> tuple[Simple, ...]:
-    return Type(page.tags[holder]), Matches("has", (Complex((" ",), (Compound((mark,)),)),))
+def _having(page: Page, holder: int, mark: Simple) -> Iterator[tuple[Simple, ...]]:
+    """By its tag; by a class as well that nothing around it has, where something around it has that tag."""
+    has = Matches("has", (Complex((" ",), (Compound((mark,)),)),))
+    yield Type(page.tags[holder]), has
+    above = page.ancestors(holder)
+    if any(page.tags[at] == page.tags[holder] for at in above):
+        for one in named_classes(page.attributes_of(holder)):
+            if not any(one.value in tokens(page.attribute(at, "class") or "") for at in above):
+                yield one, has
+                return
 
 
 def _mark(page: Page, at: int) -> Simple | None:

@@ -7,6 +7,8 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from wary_hound.authoring import anchors, paths
 from wary_hound.authoring.around import before_in_xpath
 from wary_hound.authoring.predicates import (
@@ -214,8 +216,10 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield text(words, part=True), "text"
     for part in parts_of(page, index) if not page.namespace[index] else ():
         yield xpath(x.anywhere(x.child(xpath_tag(page, index), x.contains(part)))), "text"
+    alone = {one for one in predicates if one.operator == "=" and _is_alone(page, index, one)}
     for one, other in itertools.islice(itertools.combinations(predicates, 2), 10):
-        yield css(selector(tag, one, other)), "attribute"
+        if (one in alone) == (other in alone):  # what others have as well guards it from none of them
+            yield css(selector(tag, one, other)), "attribute"
     for icon in icon_predicates(page, index):
         yield css(selector(tag, icon)), "attribute"
     told = attributes.get("id") or name or shown or any(attribute_kind(one.name) in TELLING for one in predicates)
@@ -234,6 +238,12 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     yield css(selector(tag)), "tag"
     if "-" in tag.name or page.hosts(index):  # what is called so at all, or what a part of the page is made of
         yield xpath(x.anywhere(x.child(xpath_tag(page, index)))), "tag"
+
+
+def _is_alone(page: Page, index: int, predicate: Attribute) -> bool:
+    """Whether no other element of its tree has that attribute with that value."""
+    bearers = page.index.valued(predicate.name, predicate.value)
+    return np.count_nonzero(page.tree[bearers] == page.tree[index]) == 1
 
 
 def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:

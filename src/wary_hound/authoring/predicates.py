@@ -264,5 +264,5 @@ def head_of(value: str, shown: str = "") -> str:
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
     hint = _HINT.search(value)
-    head = value[: hint.start()].strip() if hint else ""
+    head = value[: hint.start()].strip(" -–—,") if hint else ""
     return head if len(head) >= SHORTEST_HEAD and not any(c.isdigit() for c in head) and "/" not in head else ""

@@ -8,9 +8,11 @@ set could have, is no better than the best found (Land and Doig 1960). Where no 
 
 from __future__ import annotations
 
+import functools
 import heapq
 import itertools
 import math
+import operator
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -110,6 +112,21 @@ def search(
     # Depth first, the steadiest predicates first: a good set is found early, and cuts the rest.
     stack: list[_Branch] = [(0, (), -1, (), _CSS | _XPATH, 0)]
     resting = [weigher.known(p.facts) for p in universe]
+    # what an element holds guards it from no other that holds the like
+    holding = [p.stands == _OWN and any(fact.kind in RELATIONS for fact in p.facts) for p in universe]
+
+    def idle(members: Sequence[int]) -> bool:
+        """Whether the rest tells it without one of them that others meet, too: they would take its place with that as well."""
+        for member in members if len(members) > 1 else ():
+            if universe[member].bits != wanted:
+                rest = [other for other in members if other != member]
+                own = any(places[other] != _PLACES[_ABOVE] for other in rest)
+                if own and functools.reduce(operator.and_, (universe[other].bits for other in rest)) == wanted:
+                    facts = dict.fromkeys(fact for other in rest for fact in resting[other])
+                    if not is_weak(weigher.said(tuple(facts)), index, numbered):
+                        return True
+        return False
+
     while stack:
         start, chosen, bits, facts, spoken, stood = stack.pop()
         # what says nothing may yet be guarded by what says which
@@ -121,7 +138,7 @@ def search(
             if places[k] & stood or not together_said & (_CSS | _XPATH):
                 continue
             together = (*facts, *(fact for fact in resting[k] if fact not in facts))
-            if bits & one.bits == bits and weigher.key(together) == key:
+            if bits & one.bits == bits and (holding[k] or weigher.key(together) == key):
                 if not says_nothing or is_weak(weigher.said(together), index, numbered):
                     continue  # it neither narrows nor guards
             members = (*chosen, k)
@@ -135,7 +152,7 @@ def search(
                 stack.clear()
                 break
             held = bits & one.bits
-            if held == wanted and any(places[member] != _PLACES[_ABOVE] for member in members):
+            if held == wanted and any(places[member] != _PLACES[_ABOVE] for member in members) and not idle(members):
                 loss = weigher.loss(together)  # of what says something of the element itself, its tag at least
                 entry = (-loss, next(order), members)
                 for heap in (

@@ -8,6 +8,7 @@ unique, is marked, and never stands behind `else`: when its element has gone, it
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Sequence
 
@@ -41,15 +42,21 @@ LOOKS = {
 }
 """What the look of a value weighs besides."""
 QUERY = 1.0
-"""What it weighs that an address goes on with a query: that says the state of the page as much as where it leads."""
+"""What it weighs that an address goes on with a query: that says the state of the page as much as where it leads; and each further
+part of it."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
 AMOUNT = 1.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+FAMILY = 1.5
+"""What it weighs that a part of an id, or of a name, is that of a family of elements (`[id^="line-"]`): it tells no more than a class."""
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
 HINTED = 3.0
-"""What it weighs that a name goes on to say what would happen (`Base: activate to sort`): it says something else when it has."""
+"""What it weighs that a name goes on to say what would happen (`Base: activate to sort`) or which keys do the same (`Bold [Ctrl-B]`):
+it says something else when it has, or on another machine."""
+TURNED = 1.0
+"""What it weighs that a name says what a click turns into its opposite (`Collapse row`, `Mute`, `gate unlocked`)."""
 PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
 AROUND = 1.0
@@ -61,7 +68,10 @@ _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
-"""What it weighs that the element itself is told by a tag that says nothing (`tr:has(#vega) span`), and no class beside it."""
+"""What it weighs that the element itself is told by a tag that says nothing, and no class beside it, in the row or the group of a
+text (`css{span} @row-of text{State}`) ..."""
+BARE = 3.5
+"""... or in something else (`#night span`), where any other one may come."""
 UNTAGGED = 0.4
 """What it weighs that XPath asks any element for a text (`//*[.="Send"]`): people say `//button[.="Send"]`."""
 SENDS = 0.0
@@ -88,14 +98,23 @@ ACCIDENTAL = frozenset(
 """Attributes that nobody wrote to name an element: locators do not rest on them."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
+_HINT = re.compile(r": |[\[(](?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])", re.I)
+_TURNED = re.compile(
+    r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
+    r"|\b(?:(?:un)?locked|(?:un)?muted|expanded|collapsed|hidden|shown)$",
+    re.I,
+)
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
+_BETWEEN = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])")
+"""A stroke between two words (*On/Off*) is read."""
 _SIGNS = frozenset("<>¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
 
 
 def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
     """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), leads nowhere (`href="#"`), holds
-    letters that nobody sees (zero-width spaces), or is test data: what a text field holds at first."""
+    letters that nobody sees (zero-width spaces), or is test data: what a text field holds at first; or what a box to tick has
+    where nobody gave it a value (HTML, 4.10.5.1.15)."""
     return (
         name in ACCIDENTAL
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
@@ -105,12 +124,14 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or name.startswith(REFLECTED)
         or look_of_token(name) in ("hashed", "generated")
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
+        or (name == "value" and value == "on" and kind in ("checkbox", "radio"))
     )
 
 
 def is_decoration(text: str) -> bool:
     """Whether a text is, or holds, signs that are there to be seen and not read, or not even seen."""
-    return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in text) or _has_unseen(text)
+    said = _BETWEEN.sub("", text)
+    return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in said) or _has_unseen(text)
 
 
 def _has_unseen(text: str) -> bool:
@@ -155,7 +176,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
     An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that is
-    made up, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they
+    made up, for a reference to what has a number, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they
     stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
     `numbered`: the element may be known by a number (`known_by_number`).
     """
@@ -180,7 +201,9 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
         near = near or kind in NEARNESS
         if fact.element in framing:
             continue
-        untold = (fact.look in UNTOLD and not name) or (kind == "reference" and fact.look in PASSED_ON)
+        if kind == "reference" and fact.look in PASSED_ON:
+            return True
+        untold = fact.look in UNTOLD and not name
         if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
             telling = True
             own = own or fact.element == element
@@ -225,9 +248,11 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")
         weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
-        weight += QUERY * (fact.kind.rstrip("~") == "href" and "?" in fact.value)
+        weight += FAMILY * (fact.kind in STEMS)
+        weight += QUERY * (1 + fact.value.count("&")) * (fact.kind.rstrip("~") == "href" and "?" in fact.value)
         weight += UNTAGGED * (fact.kind.rstrip("~") == "content" and fact.element == element and not tagged)
-        weight += HINTED * (fact.kind in _NAMED and ": " in fact.value)
+        weight += HINTED * (fact.kind in _NAMED and _HINT.search(fact.value) is not None)
+        weight += TURNED * (fact.kind.rstrip("~") in _SEEN | _NAMED | {"label"} and _TURNED.search(fact.value) is not None)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
@@ -239,6 +264,7 @@ def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
     """What tags weigh besides (and roles of the element itself) that are all that is said of the element, or of one around it."""
     told = {fact.element for fact in facts if fact.kind not in _STRUCTURE | RELATIONS | {"tag", "role"}}
     roled = {fact.element for fact in facts if fact.kind == "role"}
+    related = any(one.kind in RELATIONS for one in facts)  # which say where, in words
     for fact in facts:
         if fact.element in told or (fact.kind == "tag" and fact.element in roled):
             continue
@@ -246,6 +272,6 @@ def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
             if fact.element != element:
                 yield 0.0 if _is_landmark(fact) else AROUND
             elif fact.value in ("div", "span"):
-                yield PLAIN
-            elif fact.value not in _WORDLESS and not any(one.kind in RELATIONS | {"shadow"} for one in facts):
+                yield PLAIN if related else BARE
+            elif fact.value not in _WORDLESS and not related and not any(one.kind == "shadow" for one in facts):
                 yield TAGGED

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 
+import numpy as np
+
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 from wary_hound.page.slots import Slots
@@ -25,7 +27,9 @@ HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
 WHOLE = frozenset({"main", "body", "html"})
 """Groups that are as much as the page's main part."""
 MOST_IN_A_ROW = 60
-"""A block with more elements than that is a part of the page, not a row."""
+"""A block with more elements than that is a part of the page, not a row: of those of its tree; what they are made of ..."""
+MOST_IN_ALL = 600
+"""... may be so many."""
 
 
 def row_of(page: Page, index: int) -> int:
@@ -118,7 +122,10 @@ class Blocks(Cache):
     def _repeats(self, index: int) -> bool:
         """A block with two parts or more that has a sibling alike: a card, a panel."""
         page, above = self.page, self.parents[index]
-        if above < 0 or page.tags[index] in _CELL_TAGS or not 3 <= page.end[index] - index <= MOST_IN_A_ROW:
+        if above < 0 or page.tags[index] in _CELL_TAGS or not 3 <= page.end[index] - index <= MOST_IN_ALL:
+            return False
+        parts = np.count_nonzero(page.tree[index : page.end[index]] == page.tree[index])
+        if not 3 <= parts <= MOST_IN_A_ROW:
             return False
         if self._slots.is_alone(index):
             return False  # where it is shown it has no siblings

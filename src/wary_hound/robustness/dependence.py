@@ -73,7 +73,8 @@ def attribute_look(kind: str, value: str) -> str:
         return next((look for look in looks if look in PASSED_ON), looks[0] if looks else "empty")
     if kind == "value" or " " in value:
         return look_of_text(value)
-    return look_of_token(value)
+    # an id, as selectors have it: as steady as that
+    return look_of_token(value[1:] if kind != "href" and len(value) > 1 and value.startswith("#") else value)
 
 
 def dependencies(page: Page, locator: Locator, element: int, start: Scope = TOP) -> tuple[Dependency, ...]:

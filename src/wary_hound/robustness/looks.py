@@ -15,6 +15,7 @@ _NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
 _MONTHS = (  # and no other words that begin so: Maren, Julia, Decker; nor what may be
     "jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|(?-i:May|MAY)|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?"
 )
+_UUID = re.compile(r"[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}\Z", re.I)
 _DATE = re.compile(rf"\d{{4}}-\d{{2}}-\d{{2}}|\d{{1,2}}[:.]\d{{2}}|\b(?:{_MONTHS})\b", re.I)
 _HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
 _GENERATED = re.compile(r"(?::\w{1,6}:|[a-z]*\d{4,}|.*[-_:]\d{3,}|[a-z]{1,4}[-_]?id[-_]?\d+|.*[-_][0-9a-f]{8,})\Z", re.I)
@@ -87,7 +88,7 @@ def look_of_text(value: str) -> str:
     """Look of a text that people read (visible text, name, label, title)."""
     if not value:
         return "empty"
-    if _NUMBER.match(value):
+    if _NUMBER.match(value) and not _UUID.match(value):
         return "number"
     if len(value) > 40:
         return "long"
