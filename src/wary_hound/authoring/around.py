@@ -168,13 +168,14 @@ def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
 
 
 def _having(page: Page, holder: int, mark: Simple) -> Iterator[tuple[Simple, ...]]:
-    """By its tag; by a class as well that nothing around it has, where something around it has that tag."""
+    """By its tag; by a class as well of several that are not in one another, where something around it has that tag."""
     has = Matches("has", (Complex((" ",), (Compound((mark,)),)),))
     yield Type(page.tags[holder]), has
     above = page.ancestors(holder)
     if any(page.tags[at] == page.tags[holder] for at in above):
         for one in named_classes(page.attributes_of(holder)):
-            if not any(one.value in tokens(page.attribute(at, "class") or "") for at in above):
+            bearers = page.index.by_class[one.value]
+            if len(bearers) > 1 and not any(one.value in tokens(page.attribute(at, "class") or "") for at in above):
                 yield one, has
                 return
 

@@ -13,6 +13,7 @@ import heapq
 import itertools
 import math
 import operator
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -109,8 +110,8 @@ def search(
     order = itertools.count()
     said = [_said(p) for p in universe]
     places = [_PLACES[p.stands] for p in universe]
-    # Depth first, the steadiest predicates first: a good set is found early, and cuts the rest.
-    stack: list[_Branch] = [(0, (), -1, (), _CSS | _XPATH, 0)]
+    # Small sets first, of the steadiest predicates first: a good one is found early, and cuts the rest.
+    branches: deque[_Branch] = deque([(0, (), -1, (), _CSS | _XPATH, 0)])
     resting = [weigher.known(p.facts) for p in universe]
     # what an element holds guards it from no other that holds the like
     holding = [p.stands == _OWN and any(fact.kind in RELATIONS for fact in p.facts) for p in universe]
@@ -127,16 +128,19 @@ def search(
                         return True
         return False
 
-    while stack:
-        start, chosen, bits, facts, spoken, stood = stack.pop()
+    while branches:
+        start, chosen, bits, facts, spoken, stood = branches.popleft()
         # what says nothing may yet be guarded by what says which
+        alone = bits == wanted and any(places[member] != _PLACES[_ABOVE] for member in chosen)
         says_nothing = bits == wanted and is_weak(weigher.said(facts), index, numbered)
         key = weigher.key(facts)
-        for k in range(len(universe) - 1, start - 1, -1):
+        for k in range(start, len(universe)):
             one = universe[k]
             together_said = (spoken & said[k] & (_CSS | _XPATH)) | ((spoken | said[k]) & _RELATION)
             if places[k] & stood or not together_said & (_CSS | _XPATH):
                 continue
+            if alone and not says_nothing and one.bits != wanted:
+                continue  # it would be idle
             together = (*facts, *(fact for fact in resting[k] if fact not in facts))
             if bits & one.bits == bits and (holding[k] or weigher.key(together) == key):
                 if not says_nothing or is_weak(weigher.said(together), index, numbered):
@@ -149,10 +153,12 @@ def search(
             looked_at += 1
             if looked_at > budget:
                 proven = False
-                stack.clear()
+                branches.clear()
                 break
             held = bits & one.bits
-            if held == wanted and any(places[member] != _PLACES[_ABOVE] for member in members) and not idle(members):
+            if held == wanted and idle(members):
+                continue  # and so is whatever holds it
+            if held == wanted and any(places[member] != _PLACES[_ABOVE] for member in members):
                 loss = weigher.loss(together)  # of what says something of the element itself, its tag at least
                 entry = (-loss, next(order), members)
                 for heap in (
@@ -162,7 +168,7 @@ def search(
                 ):
                     _keep(heap, entry)
             if len(members) < LARGEST:
-                stack.append((k + 1, members, held, together, together_said, stood | places[k]))
+                branches.append((k + 1, members, held, together, together_said, stood | places[k]))
     ranked = [(entry, language) for language, heap in best.items() for entry in heap]
     if not ranked:  # nothing says which element is meant
         ranked = [(entry, language) for entry in weak for language in _languages(universe[m] for m in entry[2])]

@@ -65,6 +65,8 @@ TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of."""
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
+ABOVE = 0.8
+"""So much less weighs the class of what an element stands in (`.prices .total`): it says where, and not what."""
 NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
@@ -244,6 +246,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
     weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
+        weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
         weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")

@@ -42,9 +42,10 @@ _STATES = frozenset(
     """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last show on off in out true false
     dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated locked unlocked muted unmuted pinned
-    unpinned connected disconnected""".split()
+    unpinned connected disconnected animate animated animating""".split()
 )
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
+_STATE_CAMEL = re.compile(r"(?:is|has|no|not|show)[A-Z]")
 _MODIFIER = (
     "active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded|collapsed|loading"
     "|dragging|sorted|asc|desc|ascending|descending|even|odd|first|last"
@@ -80,7 +81,8 @@ def look_of_class(value: str) -> str:
         return "state"
     if _UTILITY.match(value) or _KIT.match(value):
         return "utility"
-    return "state" if _STATE_END.match(value) or _EVERY_OTHER.match(value) else look_of_token(value)
+    stated = _STATE_END.match(value) or _STATE_CAMEL.match(value) or _EVERY_OTHER.match(value)
+    return "state" if stated else look_of_token(value)
 
 
 @lru_cache(maxsize=50_000)
