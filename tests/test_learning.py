@@ -51,6 +51,26 @@ def test_hazards_of_a_made_up_world_are_found_again() -> None:
     assert model.lost["test-attribute"].hazard < model.lost["class/hashed"].hazard
 
 
+def test_what_only_counted_ones_were_met_of_is_not_stolen_like_these() -> None:
+    trials = [
+        Trial(
+            f"app{app}",
+            (f"app{app}/p", f"{key}-{copy}", 0, 1),
+            (0, 1),
+            ("id/named",),
+            key,
+            0,
+            "stolen" if counted and copy % 3 else "alive",
+        )
+        for app in range(4)
+        for key, counted in (("id", False), ("title", False), ("attribute/counted", True))
+        for copy in range(12)
+    ]
+    stolen = learn(trials, "t", "t", jackknife=False).stolen
+    assert stolen["attribute"].hazard < 2 * max(stolen["id"].hazard, stolen["title"].hazard)
+    assert stolen["attribute/counted"].hazard > 5 * stolen["attribute"].hazard
+
+
 def test_shocks_that_components_share_are_seen_where_there_are_any() -> None:
     true = {"class/named": 0.3, "role": 0.3}
     apart, shared = (learn(world(true, t, 2), "t", "t", jackknife=False).together for t in (0.0, 1.0))

@@ -194,6 +194,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield role(own_role, steady, part=True), "role"
         elif words and not shown and name.startswith(words):
             yield role(own_role, words, part=True), "role"  # what stands in it says the rest
+        elif shown and name != shown and name.endswith(shown) and _sayable(shown):
+            yield role(own_role, shown, part=True), "role"  # what stands before it is the name of a control in it
         elif _sayable(name):
             yield role(own_role, name), "role"
         for part in _parts(name, shown) if not steady and not joined_up else ():

@@ -65,7 +65,9 @@ TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of."""
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
-ABOVE = 0.8
+HOLDING = 0.5
+"""What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
+ABOVE = 0.5
 """So much less weighs the class of what an element stands in (`.prices .total`): it says where, and not what."""
 NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
@@ -243,9 +245,11 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
     """How much an engineer would rather have another one."""
     facts = list(facts)
     tagged = any(fact.kind == "tag" and fact.element == element for fact in facts)
+    related = any(hop.finder.relations for hop in locator.hops)
     weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
         weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
+        weight += HOLDING * (fact.kind == "group-of" and not related)
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
         weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))

@@ -10,7 +10,7 @@ the release explains, is estimated from the products of their residuals, pair by
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -160,6 +160,20 @@ def kinds_of(hazards: dict[str, float], observed: Counter[str]) -> dict[str, flo
     return {kind: sum(h * n for h, n in entries) / sum(n for _, n in entries) for kind, entries in sums.items()}
 
 
+def _told_as_others(kinds: Iterable[str], hazards: dict[str, float], observed: Counter[str]) -> dict[str, float]:
+    """A rate for each kind of which only others were met than what it tells by itself (`attribute/counted`, and no other
+    attribute): that of what tells an element apart in the same way."""
+    tiers: dict[str, list[str]] = {}
+    for key in hazards:
+        tiers.setdefault(tier_of(key), []).append(key)
+    met = {(key.partition("/")[0], tier_of(key)) for key in hazards}
+    alike = {kind: tiers[tier_of(kind)] for kind in kinds if (kind, tier_of(kind)) not in met and tier_of(kind) in tiers}
+    return {
+        kind: sum(hazards[key] * (observed[key] + 1) for key in keys) / sum(observed[key] + 1 for key in keys)
+        for kind, keys in alike.items()
+    }
+
+
 Tables = dict[str, dict[str, float]]
 """Hazards (or their spreads) by table (`lost`, `stolen`, `ambiguous`) and group."""
 
@@ -281,6 +295,8 @@ def _table(
         for group in (f"{kind}/{look}" for kind in MADE_UP_KINDS for look in ASSUMED_MADE_UP):
             rates.setdefault(group, Rate(floor(name, group, process), 0.5, 0))
     kinds = kinds_of(hazards, observed)
+    if name != "lost":
+        kinds |= _told_as_others(kinds, hazards, observed)
     if "test-attribute" not in kinds:
         rates["test-attribute"] = Rate(ASSUMED_TEST if name == "lost" else ASSUMED_TEST / 10, 0.8, 0)
     for kind, hazard in kinds.items():
