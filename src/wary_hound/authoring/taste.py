@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Sequence
+from functools import lru_cache
 
 from wary_hound.locator.values import Locator
 from wary_hound.robustness.data import is_amount, is_count, is_moment
@@ -248,23 +249,34 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> flo
     related = any(hop.finder.relations for hop in locator.hops)
     weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
-        weighs = SENDS if fact.value == "type=submit" else WEIGHTS.get(fact.kind.rstrip("~"), 2.0)
+        weight += _weighs(fact.kind, fact.look, fact.value)
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
-        weight += weighs + LOOKS.get(fact.look, 0.0) + PART * fact.kind.endswith("~")
-        weight += AMOUNT * (fact.kind in _SEEN and is_amount(fact.value))
-        weight += NUMBERED_CLASS * (fact.kind.rstrip("~") == "class" and fact.look == "numbered")
-        weight += OTHERWISE * (fact.kind.rstrip("~") == "data" and not IDENTIFYING.match(fact.value))
-        weight += FAMILY * (fact.kind in STEMS)
-        weight += QUERY * (1 + fact.value.count("&")) * (fact.kind.rstrip("~") == "href" and "?" in fact.value)
-        weight += UNTAGGED * (fact.kind.rstrip("~") == "content" and fact.element == element and not tagged)
-        weight += HINTED * (fact.kind in _NAMED and _HINT.search(fact.value) is not None)
-        weight += TURNED * (fact.kind.rstrip("~") in _SEEN | _NAMED | {"label"} and _TURNED.search(fact.value) is not None)
+        weight += UNTAGGED * (not tagged and fact.element == element and fact.kind in ("content", "content~"))
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
         weight += PLACED
     return weight + (0.0 if said else ANYTHING)
+
+
+@lru_cache(maxsize=50_000)
+def _weighs(whole: str, look: str, value: str) -> float:
+    """What a fact of a kind weighs by itself, wherever it stands."""
+    kind, part = whole.rstrip("~"), whole.endswith("~")
+    weight = SENDS if value == "type=submit" else WEIGHTS.get(kind, 2.0)
+    weight += LOOKS.get(look, 0.0) + PART * part + FAMILY * (whole in STEMS)
+    if kind in _SEEN | _NAMED | {"label"}:
+        weight += TURNED * (_TURNED.search(value) is not None)
+        weight += 0.0 if part else HINTED * (kind in _NAMED and _HINT.search(value) is not None)
+        weight += 0.0 if part else AMOUNT * (kind in _SEEN and is_amount(value))
+    elif kind == "class":
+        weight += NUMBERED_CLASS * (look == "numbered")
+    elif kind == "data":
+        weight += OTHERWISE * (not IDENTIFYING.match(value))
+    elif kind == "href":
+        weight += QUERY * (1 + value.count("&")) * ("?" in value)
+    return weight
 
 
 def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:

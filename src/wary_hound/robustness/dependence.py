@@ -15,6 +15,7 @@ from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
+from wary_hound.page.cache import Bounded, Cache
 from wary_hound.robustness.data import holds_what_is_typed, shows_data
 from wary_hound.robustness.looks import PASSED_ON, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import NAMES, Tabular
@@ -77,6 +78,14 @@ def attribute_look(kind: str, value: str) -> str:
     return look_of_token(value[1:] if kind != "href" and len(value) > 1 and value.startswith("#") else value)
 
 
+class Known(Cache):
+    """What the facts of a page are to the change model: many locators rest on the same."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.dependencies: Bounded[Fact, Dependency] = Bounded(20_000)
+
+
 def dependencies(page: Page, locator: Locator, element: int, start: Scope = TOP) -> tuple[Dependency, ...]:
     """The facts that `locator` needs in order to find `element` on `page`, each once, in the order of the locator; of several
     alternatives, those of the one that finds it.
@@ -120,8 +129,12 @@ def _scope_of(page: Page, element: int, scopes: Sequence[Scope]) -> Scope:
 def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[Dependency]:
     if target < 0:
         return
+    known = Known.of(page).dependencies
     for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
-        yield _as_data(page, dependency_of(fact))
+        dependency = known.get(fact)
+        if dependency is None:
+            dependency = known[fact] = _as_data(page, dependency_of(fact))
+        yield dependency
     if finder.ordinal is not None:
         yield Dependency("ordinal", "", target, str(finder.ordinal))
     for related in finder.relations:
