@@ -172,5 +172,6 @@ page: nights.html
 def test_names_say_what_people_read() -> None:
     page = read("nights@r1")
     assert name_for(page.find("css{#visitor-name}")) == "visitor-name"
+    assert name_for(page.find("css{#booking-status}")) == "booking-status"  # what it says is there to change
     assert name_for(page.find("css{button[value=vega]}"), {"hold-this-night", "hold-this-night-2"}) == "hold-this-night-3"
     assert name_for(page.find("css{html}")).count("-") <= 3

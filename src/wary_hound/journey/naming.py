@@ -9,6 +9,7 @@ from collections.abc import Collection, Sequence
 from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.page import Element
 from wary_hound.page.slots import Slots
+from wary_hound.robustness.data import shows_data
 
 MOST_WORDS = 4
 
@@ -29,15 +30,20 @@ def _free(base: str, taken: Collection[str]) -> str:
 
 def _words_of(element: Element) -> str:
     attributes = element.attributes
+    if shows_data(element.page, element.index) and (steady := _first_words((element.label, *_named(element)))):
+        return steady  # what it says is there to change
     said = (element.label, element.name, element.text, attributes.get("title", ""), attributes.get("id", ""), element.role)
     return _first_words(said) or element.tag
 
 
 def _words_without_text(element: Element) -> str:
-    attributes = element.attributes
-    named = [attributes.get(name, "") for name in ("data-testid", "id", "name", "aria-label")]
-    classes = attributes.get("class", "").split()
-    return _first_words((element.label, *named, *classes, element.role)) or element.tag
+    classes = element.attributes.get("class", "").split()
+    return _first_words((element.label, *_named(element), *classes, element.role)) or element.tag
+
+
+def _named(element: Element) -> list[str]:
+    """What a person called it, whatever it says."""
+    return [element.attributes.get(name, "") for name in ("data-testid", "id", "name", "aria-label")]
 
 
 def _first_words(texts: Sequence[str]) -> str:

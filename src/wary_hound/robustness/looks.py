@@ -45,7 +45,7 @@ _STATES = frozenset(
     unpinned connected disconnected animate animated animating""".split()
 )
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
-_STATE_CAMEL = re.compile(r"(?:is|has|no|not|show)[A-Z]")
+_STATE_CAMEL = re.compile(r"(?:is|has)[A-Z]")
 _MODIFIER = (
     "active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded|collapsed|loading"
     "|dragging|sorted|asc|desc|ascending|descending|even|odd|first|last"
