@@ -14,8 +14,9 @@ from conftest import read, run
 from wary_hound import Page, rank
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.search import LARGEST, Predicate, _languages, _universe, _Weigher, search
+from wary_hound.authoring.search import LARGEST, _languages, _Weigher, search
 from wary_hound.authoring.taste import is_weak
+from wary_hound.authoring.universe import Predicate, universe_of
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
@@ -52,7 +53,7 @@ def test_no_set_of_predicates_is_better_than_what_is_proven_best(pieces: list[st
     index = page.find_all("css{b}")[pick % len(page.find_all("css{b}"))].index
     found = search(page, index, MODEL, costs, budget=100_000)
     assert found.proven
-    universe = list(_universe(page, index, MODEL))
+    universe = list(universe_of(page, index, MODEL))
     weigher = _Weigher(MODEL, index, costs, 1, universe)
     losses: list[float] = []
     weak: list[float] = []
@@ -155,7 +156,7 @@ def test_nothing_is_cut_that_could_still_be_better(costs: float) -> None:
     model = replace(MODEL, ambiguous={**MODEL.ambiguous, "guarded/content": Rate(1e-4, 0.5)})
     page = Page.parse("<main><p><b>Vega</b><b>Moon</b></p><p><b>Moon</b><b>Vega</b></p></main>")
     index = page.find_all("css{b}")[1].index
-    universe = list(_universe(page, index, model))
+    universe = list(universe_of(page, index, model))
     weigher = _Weigher(model, index, costs, 1, universe)
     keys = set()
     for size in range(1, LARGEST + 1):

@@ -72,7 +72,7 @@ class Candidate:
     fails_on: tuple[str, ...] = ()
     """Other snapshots of the page on which it does not find the element alone (see `tried_on`)."""
     proven: bool = False
-    """Search has proven that, by the closed form, no other conjunction of facts within its tree loses less."""
+    """Search has proven that, by the closed form, no other conjunction of facts within its tree, none of them idle, loses less."""
 
     doubt: float = 0.0
     """How much greater the loss may be (95 % bound) by the uncertainty of the rates alone."""

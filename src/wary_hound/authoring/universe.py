@@ -1,0 +1,200 @@
+"""What can be asked for of an element, of what holds it and of the row, column or group that it is in; sets of it as locators."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from wary_hound.authoring import anchors
+from wary_hound.authoring.around import (
+    column_in_xpath,
+    groups_in_xpath,
+    held,
+    held_in_xpath,
+    holders,
+    label_in_xpath,
+    labels_in_xpath,
+    rows_in_xpath,
+    saying_in_xpath,
+)
+from wary_hound.authoring.cache import Authored
+from wary_hound.authoring.predicates import (
+    attribute_predicates,
+    class_predicates,
+    content_of,
+    icon_predicates,
+    parts_of,
+    place_predicate,
+    read_of,
+    step_of,
+    tag_step,
+)
+from wary_hound.locator.css.building import joined, selector
+from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
+from wary_hound.locator.evaluate import find_in
+from wary_hound.locator.making import css, xpath
+from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
+from wary_hound.locator.xpath import building as x
+from wary_hound.locator.xpath.values import Step, is_positional
+from wary_hound.page import Page
+from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.model import ChangeModel
+
+RELATED = "related"
+OWN, ABOVE, BESIDE, COLUMN = "own", "above", "beside", "column"
+
+
+@dataclass(frozen=True)
+class Predicate:
+    """One thing to ask for: as simple selectors and as an XPath step where it can be said so, the elements that meet it (as
+    bits), what it rests on."""
+
+    stands: str
+    css: tuple[Simple, ...]
+    xpath: Step | None
+    bits: int
+    facts: tuple[Dependency, ...]
+    related: Related | None = None
+
+
+def universe_of(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]:
+    yield from _own(page, index)
+    steady = sorted(_above(page, index), key=lambda p: model.hazard(fact.group for fact in p.facts))
+    yield from steady[:10]
+    yield from _around(page, index)
+    yield from _beside(page, index)
+
+
+def _own(page: Page, index: int) -> Iterator[Predicate]:
+    attributes = page.attributes_of(index)
+    said: list[tuple[Simple, ...]] = [(Id(attributes["id"]),)] if attributes.get("id") else []
+    said += [(one,) for one in itertools.islice(attribute_predicates(attributes, page.tags[index], read_of(page, index)), 8)]
+    said += [(one,) for one in itertools.islice(class_predicates(attributes), 6)]
+    said += [(one,) for one in itertools.islice(icon_predicates(page, index), 3)]
+    said += [(Type(page.tags[index]),), place_predicate(page, index), *held(page, index)]
+    for simples in filter(None, dict.fromkeys(said)):
+        svg = page.namespace[index] and isinstance(simples[0], Type) and len(simples) == 1
+        step = tag_step(page, index) if svg else step_of(simples)
+        yield _predicate(page, css(selector(*simples)), index, simples, step)
+    shown = content_of(page, index)
+    if page.namespace[index]:
+        return
+    steps = [x.child("*", x.reads(shown))] if shown else []
+    steps += [x.child("*", x.contains(part)) for part in parts_of(page, index)]
+    label, column = label_in_xpath(page, index), column_in_xpath(page, index)
+    steps += [x.child("*", label)] if label is not None else []
+    steps += [column] if column is not None else []
+    steps += held_in_xpath(page, index)
+    for step in steps:
+        yield _predicate(page, xpath(x.anywhere(step)), index, (), step)
+
+
+def _above(page: Page, index: int) -> Iterator[Predicate]:
+    scope = (int(page.tree[index]), -1)
+    for at in itertools.islice(page.ancestors(index), 12):
+        for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
+            if finder.strategy != "css":
+                continue
+            found = find_in(page, finder, scope)
+            if len(found) > 50:
+                continue
+            facts = (*dependencies(page, Locator((Hop(finder),)), at, scope), Dependency("descendant", "", index))
+            simples = finder.query.tree[0].compounds[0].simples
+            yield Predicate(ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
+
+
+def _around(page: Page, index: int) -> Iterator[Predicate]:
+    """Rows and groups as one language can say them: by their texts in XPath, by what they hold."""
+    scope = (int(page.tree[index]), -1)
+    spoken = (*rows_in_xpath(page, index), *saying_in_xpath(page, index), *labels_in_xpath(page, index))
+    ways = (*spoken, *groups_in_xpath(page, index), *holders(page, index))
+    for way in ways:
+        finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
+        found = find_in(page, finder, scope)
+        if 0 < len(found) <= 50:
+            own = dependencies(page, Locator((Hop(finder),)), way.ancestor, scope)
+            # what it is to the element it is to what is looked for; the rest stands where it stands
+            facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
+            facts.append(Dependency("descendant", "", index))
+            yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), tuple(facts))
+
+
+def _inside(page: Page, found: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which elements stand in one of some others."""
+    inside = np.zeros(len(page), np.bool_)
+    for one in found:
+        inside[int(one) + 1 : int(page.end[one])] = True
+    return inside
+
+
+def _beside(page: Page, index: int) -> Iterator[Predicate]:
+    """The row, column or group of a text: a set of its own, so that it can be met with others."""
+    simples, scope = (Type(page.tags[index]),), (int(page.tree[index]), -1)
+    tag = css(selector(*simples))
+    for relation, anchor in anchors.related(page, index):
+        if relation not in (Relation.ROW_OF, Relation.GROUP_OF, Relation.COLUMN_OF):
+            continue
+        whole = replace(tag, relations=(Related(relation, anchor),))
+        mask = np.zeros(len(page), np.bool_)
+        mask[find_in(page, whole, scope)] = True
+        facts = dependencies(page, Locator((Hop(whole),)), index, scope)
+        stands = COLUMN if relation is Relation.COLUMN_OF else BESIDE
+        yield Predicate(stands, simples, step_of(simples), _bits(mask), facts, Related(relation, anchor))
+
+
+def _predicate(page: Page, finder: Finder, index: int, simples: tuple[Simple, ...], step: Step | None) -> Predicate:
+    kept, tree = Authored.of(page).bits, int(page.tree[index])
+    scope = (tree, -1)
+    bits = kept.get((finder, tree))
+    if bits is None:
+        mask = np.zeros(len(page), np.bool_)
+        mask[find_in(page, finder, scope)] = True
+        bits = kept[finder, tree] = _bits(mask)
+    return Predicate(OWN, simples, step, bits, dependencies(page, Locator((Hop(finder),)), index, scope))
+
+
+def _bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> int:
+    return int.from_bytes(np.packbits(mask, bitorder="little").tobytes(), "little")
+
+
+def compiled(members: Sequence[Predicate], language: str) -> tuple[tuple[Hop, ...], str]:
+    """The set in a language; a row, column or group of a text as a relation. With its kind."""
+    own = [m for m in members if m.stands == OWN]
+    above = next((m for m in members if m.stands == ABOVE), None)
+    beside = [m for m in members if m.stands in (BESIDE, COLUMN)]
+    own = [*own, *beside[:1]]  # what stands in the row was asked for by its tag
+    if language == "css" or (language == RELATED and all(m.css for m in (*own, *([above] if above else [])))):
+        compound = _compound(own)
+        finder = css(joined(selector(*above.css), " ", compound) if above else compound)
+        kind = "chain" if above else _kind([simple for m in own for simple in m.css])
+    else:
+        steps = [_merged([above]), _merged(own)] if above else [_merged(own)]
+        finder = xpath(x.anywhere(*steps))
+        kind = "chain" if above else "text"
+    if beside:
+        finder, kind = replace(finder, relations=tuple(m.related for m in beside if m.related is not None)), "relative"
+    return (Hop(finder),), kind
+
+
+def _kind(simples: Sequence[Simple]) -> str:
+    if any(isinstance(one, Id) for one in simples):
+        return "id"
+    return "attribute" if any(isinstance(one, Attribute) for one in simples) else "class"
+
+
+def _compound(own: Sequence[Predicate]) -> Selectors:
+    """Simple selectors in one compound, the tag first and once, then ids, attributes, classes, positions."""
+    rank = {Type: 0, Id: 1, Attribute: 2, Class: 3, Pseudo: 4}
+    simples = dict.fromkeys(simple for m in own for simple in m.css)
+    return selector(*sorted(simples, key=lambda one: rank.get(type(one), 5)))
+
+
+def _merged(own: Sequence[Predicate]) -> Step:
+    """Steps of one element in one: its tag, a position first, then attributes, then what it reads."""
+    steps = [m.xpath for m in own if m.xpath is not None]
+    tags = [step.test for step in steps if step.test != "*"]
+    tests = dict.fromkeys(said for step in steps for said in step.predicates)
+    return x.child(tags[0] if tags else "*", *sorted(tests, key=lambda said: (not is_positional(said), x.is_of_text(said))))
