@@ -139,3 +139,19 @@ def test_a_row_is_told_by_its_words_before_its_figures_and_by_no_state() -> None
         first = str(rank(button, Question(rules=rules))[0].locator.alternatives[0])
         assert (said in first, "24" in first) == (True, False)
     assert not any("aria-current" in str(c) for c in rank(button, Question(rules=Rules(only=("css",)))) if not c.weak)
+
+
+def test_what_some_days_of_a_calendar_are_like_is_data() -> None:
+    weeks = "".join(
+        "<tr>" + "".join(f"<td class='day {'free' if day > 4 else 'held'}'>{7 * week + day}" for day in range(7))
+        for week in range(4)
+    )
+    page = Page.parse(f"<!doctype html><table>{weeks}</table>")
+    told = [Tabular.of(page).is_told_by_its_state(page.find("text{12}").index, name) for name in ("free", "held", "day")]
+    assert told == [True, False, False]
+
+
+def test_what_a_program_writes_is_data() -> None:
+    page = Page.parse("<!doctype html><div id=night><p>The log of the night</p><pre class=log>dome turned west</pre></div>")
+    first = rank(page.find("css{pre}"), Question(ways=1))[0]
+    assert str(first) == "css{#night pre}"

@@ -41,6 +41,7 @@ from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
 from wary_hound.robustness.dependence import attribute_kind, dependencies
+from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 
 FEW = 3
@@ -224,7 +225,12 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield css(selector(tag, one, other)), "attribute"
     for icon in icon_predicates(page, index):
         yield css(selector(tag, icon)), "attribute"
-    told = attributes.get("id") or name or shown or any(attribute_kind(one.name) in TELLING for one in predicates)
+    told = (
+        look_of_token(attributes.get("id", "")) == "named"
+        or name
+        or shown
+        or any(attribute_kind(one.name) in TELLING for one in predicates)
+    )
     if attributes.get("part") and not told:
         yield css(selector(Attribute("part", "=", attributes["part"]))), "class"  # as its component lets others style it
     classes = list(class_predicates(attributes))

@@ -8,7 +8,7 @@ from functools import lru_cache
 from wary_hound.page import Page
 
 _ROLES = frozenset({"status", "alert", "log", "timer", "marquee", "progressbar", "meter"})
-_TAGS = frozenset({"output", "progress", "meter", "time", "textarea"})
+_TAGS = frozenset({"output", "progress", "meter", "time", "textarea", "pre", "samp"})
 _COUNTERS = re.compile(r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|username|user-name|greeting)(?:$|[-_])", re.I)
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)
 _ACCOUNTS = re.compile(r"(?:^|[-_])(?:user|account|profile)[-_]?(?:tools|menu|nav|info|bar|links|box|greeting)(?:$|[-_])", re.I)
@@ -22,9 +22,9 @@ ABOVE = 3
 
 
 def shows_data(page: Page, element: int) -> bool:
-    """Whether the text of an element is data by what the page says of it: live regions and outputs (HTML, ARIA), the time, the
-    text of fields, what a list of terms says of one (`<dd>`: it is known by its term), what a class or an id calls a counter, a
-    price, a user's name or an error; what a list shows as chosen."""
+    """Whether the text of an element is data by what the page says of it: live regions and outputs (HTML, ARIA), the time,
+    what a program reads or writes (`<pre>`), the text of fields, what a list of terms says of one (`<dd>`: it is known by its
+    term), what a class or an id calls a counter, a price, a user's name or an error; what a list shows as chosen."""
     if page.tags[element] == "dd" or _shows_a_choice(page, element):
         return True
     for at in (element, *page.ancestors(element)[:ABOVE]):

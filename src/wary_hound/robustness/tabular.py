@@ -35,9 +35,11 @@ class Tabular(Cache):
         """What has been asked of an element: whether it is a datum."""
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
         """How many cells of a column hold an element of a class."""
+        self._cells_of: dict[int, list[Cell]] = {}
         for cell in Tables.of(page).cells.values():
             if not cell.header:
                 self._columns.setdefault(_column(cell), []).append(cell)
+                self._cells_of.setdefault(cell.table, []).append(cell)
         texts = page.semantics.text
         for column, cells in sorted(self._columns.items()):
             said = [texts[cell.index] for cell in cells if texts[cell.index]]
@@ -79,12 +81,13 @@ class Tabular(Cache):
 
     def is_told_by_its_state(self, element: int, name: str) -> bool:
         """Whether a class of an element in a table says what its row is like (`.badge.train`): fewer cells of its column than half
-        hold one that has it."""
+        hold one that has it; or what a cell is like of figures alone (the days of a weekend): fewer of all cells."""
         cell = Tables.of(self.page).around(element)
-        if cell is None or cell.header or cell.row not in self._known:
+        if cell is None or cell.header or (cell.table in self._keys and cell.row not in self._known):
             return False
-        column = self._columns[_column(cell)]
-        key = (_column(cell), name)
+        figures = cell.table not in self._keys
+        column = self._cells_of[cell.table] if figures else self._columns[_column(cell)]
+        key = ((cell.table, -1, -1) if figures else _column(cell), name)
         if key not in self._shared:
             bearers = self.page.index.by_class.get(name, ())
             around = {inside.index for at in bearers if (inside := Tables.of(self.page).around(int(at))) is not None}
