@@ -213,3 +213,14 @@ def test_a_field_s_label_and_its_name_are_one_way() -> None:
     field = "<p><label>{} <input type=number></label></p>"
     page = Page.parse(f"<main>{field.format('Weight')}{field.format('Height')}</main>")
     assert [str(c.locator) for c in rank(page.find("label{Weight}"))][:2] == ["label{Weight}", 'role{spinbutton "Weight"}']
+
+
+def test_of_a_control_with_an_icon_one_way_is_by_that() -> None:
+    tools = "".join(
+        f"<button class=tool type=button title='{name} this night' aria-label={name}><i class=icon-{name}></i></button>"
+        for name in ("edit", "close")
+    )
+    card = f"<div class=night data-night={{0}}><h2>{{0}}</h2><p>Hours{tools}</div>"
+    page = Page.parse(f"<!doctype html><main>{card.format('Vega')}{card.format('Saturn')}</main>")
+    ways = rank(page.find("css{[data-night=Vega] [aria-label=edit]}"))[0].locator.alternatives
+    assert any("icon-edit" in str(way) for way in ways)

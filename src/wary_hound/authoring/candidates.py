@@ -266,11 +266,9 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
 def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
     found = [(finder, find_in(page, finder, scope).tolist()) for finder, _ in own_finders(page, index)]
-    among_others = [finder for finder, at in found if len(at) > 1 and index in at]
+    among_others = (finder for finder, at in found if len(at) > 1 and index in at)
     alone = (finder for finder, at in found if at == [index])
-    icons = (css(selector(Type(page.tags[index]), icon)) for icon in icon_predicates(page, index))
-    iconic = itertools.islice((finder for finder in icons if finder in among_others), 1)  # which no language changes
-    short = list(dict.fromkeys([*_varied(among_others), *_of_a_kind(page, index, alone, scope), *iconic]))
+    short = list(dict.fromkeys([*_varied(among_others), *_of_a_kind(page, index, alone, scope)]))
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):
         for number, finder in enumerate(short):
