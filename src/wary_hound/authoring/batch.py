@@ -11,7 +11,7 @@ from wary_hound.authoring.anchors import related
 from wary_hound.authoring.candidates import anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
-from wary_hound.authoring.taste import distaste, is_weak, known_by_number, says_what_it_shows
+from wary_hound.authoring.taste import MADE_UP, distaste, is_weak, known_by_number, says_what_it_shows
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.values import Hop, Locator, Related, Relation
 from wary_hound.page import Element, Page
@@ -73,7 +73,7 @@ def _at_once(element: Element, asked: Question) -> Best | None:
     model, found = asked.weighing, list[tuple[float, float, Locator]]()
     for locator in _own(element, asked):
         facts = dependencies(page, locator, index)
-        if is_weak(facts, index, known_by_number(element.tag, element.role)):
+        if is_weak(facts, index, known_by_number(element.tag, element.role)) or any(fact.look in MADE_UP for fact in facts):
             continue
         if asked.purpose in OBSERVED and says_what_it_shows(facts, index, element.text):
             continue
