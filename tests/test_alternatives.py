@@ -213,3 +213,19 @@ def test_a_field_s_label_and_its_name_are_one_way() -> None:
     field = "<p><label>{} <input type=number></label></p>"
     page = Page.parse(f"<main>{field.format('Weight')}{field.format('Height')}</main>")
     assert [str(c.locator) for c in rank(page.find("label{Weight}"))][:2] == ["label{Weight}", 'role{spinbutton "Weight"}']
+
+
+def test_no_two_fallbacks_tell_it_by_the_same() -> None:
+    found = portfolio(read("nights@r1").find("css{#night-form [type=submit]}"))
+    by_words = [c for c in (found.main, *found.fallbacks) if "Send booking" in str(c)]
+    assert len(found.fallbacks) == 2
+    assert len(by_words) == 1
+
+
+def test_what_is_chosen_in_a_box_is_no_name_of_it() -> None:
+    page = Page.parse(
+        "<!doctype html><h2>Order</h2><div role=combobox aria-labelledby=said class=order tabindex=0><span id=said>By dome</span></div>"
+    )
+    ranked = rank(page.find("css{.order}"))
+    assert ranked
+    assert not [str(c) for c in ranked if "By dome" in str(c) and not c.weak]

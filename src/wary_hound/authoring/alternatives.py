@@ -53,7 +53,7 @@ def alternatives(
     chosen = [other.pop(0)]
     failed = chosen[0].failed
     while len(chosen) < asked.ways:
-        other = [way for way in other if not any(_say_the_same(way.told, before.told) for before in chosen)]
+        other = [way for way in other if not any(say_the_same(way.told, before.told) for before in chosen)]
         missing = float(failed.mean())
         found = [(way, float((failed & ~way.failed).mean())) for way in other]
         worth = {way: more - asked.stolen_costs * way.stolen * missing for way, more in found if more >= LEAST_GAIN}
@@ -85,7 +85,7 @@ class _Way:
         fate = fate_of(futures, facts, element.index)
         failed: npt.NDArray[np.bool_] = np.minimum(fate.lost, fate.ambiguous) <= at
         stolen = futures.thefts(key_of(facts, element.index)).likely
-        return _Way(candidate, _told_by(candidate, element), failed, float(stolen[at]))
+        return _Way(candidate, told_by(candidate, element), failed, float(stolen[at]))
 
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
@@ -102,7 +102,7 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)
 
 
-def _say_the_same(said: _Told, other: _Told) -> bool:
+def say_the_same(said: _Told, other: _Told) -> bool:
     """Whether two tell an element by the same: a second way by the same text is none, nor is one by the same row. The same of the
     element itself may be said where what it stands in is told by something else each time."""
     (own, around), (own_other, around_other) = said, other
@@ -111,7 +111,7 @@ def _say_the_same(said: _Told, other: _Told) -> bool:
     return not own and not own_other and bool(around & around_other)
 
 
-def _told_by(candidate: Candidate, element: Element) -> _Told:
+def told_by(candidate: Candidate, element: Element) -> _Told:
     """What an element is told by: the attributes and words that are its own; and its classes, and what tells what it stands in."""
     own: set[str] = set()
     beside: set[tuple[str, str]] = set()

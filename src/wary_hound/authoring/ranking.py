@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import NamedTuple
@@ -246,18 +246,26 @@ def failures_of(element: Element, locator: Locator, futures: Futures) -> npt.NDA
     return failures(futures, dependencies(element.page, locator, element.index), element.index)
 
 
-def covering(failing: Sequence[npt.NDArray[np.bool_]], most: int, tastes: Sequence[float] = (), worth: float = 0.0) -> list[int]:
+def covering(
+    failing: Sequence[npt.NDArray[np.bool_]],
+    most: int,
+    tastes: Sequence[float] = (),
+    worth: float = 0.0,
+    same: Callable[[int, int], bool] | None = None,
+) -> list[int]:
     """The first, then greedily whichever leaves the fewest futures in which all fail; where it is told how little an engineer would
-    like each (`tastes`), of those that are as good the one liked best. None that leaves less than `worth` fewer.
+    like each (`tastes`), of those that are as good the one liked best. None that leaves less than `worth` fewer, and none that is
+    the `same` as one before it.
 
     Greedy choice is within 1 - 1/e of the best set, since covering futures is submodular (Nemhauser, Wolsey, Fisher 1978).
     """
     chosen = [0] if failing else []
     together = failing[0] if failing else np.zeros(0, np.bool_)
     while len(chosen) < min(most, len(failing)):
-        still = {k: float((together & f).mean()) for k, f in enumerate(failing) if k not in chosen}
-        fewest = min(still.values())
-        if float(together.mean()) - fewest < worth:
+        left = (k for k in range(len(failing)) if k not in chosen and not (same and any(same(k, one) for one in chosen)))
+        still = {k: float((together & failing[k]).mean()) for k in left}
+        fewest = min(still.values(), default=1.0)
+        if not still or float(together.mean()) - fewest < worth:
             break
         as_good = [k for k in still if still[k] <= fewest + (AS_GOOD if tastes else 0.0)]
         chosen.append(min(as_good, key=lambda k: (tastes[k] if tastes else 0.0, k)))

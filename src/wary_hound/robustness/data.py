@@ -41,8 +41,11 @@ def shows_data(page: Page, element: int) -> bool:
 
 
 def _shows_a_choice(page: Page, element: int) -> bool:
-    """Whether it opens a list or a menu, is named by something else, and says what was chosen there: *Heading 2* on *Blocks*."""
-    if page.attribute(element, "aria-haspopup") in (None, "", "false") and page.semantics.roles[element] != "combobox":
+    """Whether it opens a list or a menu, is named by something else, and says what was chosen there: *Heading 2* on *Blocks*. What
+    a box to choose in says is that, even where it is named by it."""
+    if page.semantics.roles[element] == "combobox":
+        return bool(page.semantics.text[element])
+    if page.attribute(element, "aria-haspopup") in (None, "", "false"):
         return False
     return page.semantics.name(element) not in ("", page.semantics.text[element])
 

@@ -174,6 +174,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if is_key(fact):
         name, _, number = fact.value.partition("=")
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
+    if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
+        return replace(fact, look="data") if fact.value in page.semantics.text[fact.element] else fact
     if fact.kind not in _SHOWN or not (shows_data(page, fact.element) or tabular.is_datum(fact.element)):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.text[fact.element]
