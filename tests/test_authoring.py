@@ -501,6 +501,15 @@ def test_what_any_alike_holds_says_not_which_of_them_is_meant() -> None:
     assert not [str(one) for one in ranked if "ui-id" in str(one) and not one.weak]
 
 
+def test_the_root_of_an_application_says_not_where() -> None:
+    nights = "".join(f"<li><a href='/nights/{n}'>Night {n}</a></li>" for n in range(120))
+    page = Page.parse(f"<!doctype html><div id=app><div class=tools><input value=x></div><ul>{nights}</ul></div>")
+    assert (
+        str(rank(page.find("css{[role=searchbox]}"), Question(rules=Rules(only=("css",)), ways=1))[0])
+        == 'css{.tools [role="searchbox"]}'
+    )
+
+
 CODE = (
     "<section><h2>{}</h2><div class=cell><pre><i>{}</i><i>{}</i></pre><button>C</button></div>"
     "<div class=cell><a></a></div></section>"

@@ -27,6 +27,7 @@ from wary_hound.authoring.taste import (
     known_by_number,
     rests_on_chance,
     says_what_it_shows,
+    wholes,
 )
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
@@ -98,6 +99,7 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
     searched = search(page, element.index, model, asked.stolen_costs, asked.releases, allow=asked.rules.allow_facts)
     best = searched.hops[0][0] if searched.proven and searched.hops else None
     weighed: list[_Weighed] = []
+    whole = wholes(page, element.index)
     preferred: set[Locator] = set()
     for order, proposal in enumerate(proposals(element, partial(ways_to_host, model=model), searched.hops)):
         facts = dependencies(page, proposal.locator, element.index)
@@ -106,7 +108,7 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
         if asked.rules.prefers(facts):
             preferred.add(proposal.locator)
         loss = -closed_form(model, facts, element.index, asked.releases)
-        taste = distaste(facts, proposal.locator, element.index)
+        taste = distaste(facts, proposal.locator, element.index, whole)
         weighed.append(_Weighed(loss, order, proposal, facts, _weakness(facts, element, proposal, asked), taste))
     weighed.sort(key=lambda one: (one.proposal.locator not in preferred, one.loss, one.order))
     offered = min((one.weakness for one in weighed), default=0)
@@ -337,7 +339,7 @@ def _told(
         reasons=_why(element.page, outlook, resting, futures, element.index),
         outlook=outlook,
         costs=asked.stolen_costs,
-        distaste=min(distaste(facts, locator, element.index) for facts in resting),
+        distaste=min(distaste(facts, locator, element.index, wholes(element.page, element.index)) for facts in resting),
     )
 
 

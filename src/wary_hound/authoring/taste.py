@@ -10,10 +10,11 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from functools import lru_cache
 
 from wary_hound.locator.values import Locator
+from wary_hound.page import Page
 from wary_hound.robustness.data import is_amount, is_count, is_moment
 from wary_hound.robustness.dependence import IDENTIFYING, Dependency, is_key
 from wary_hound.robustness.looks import PASSED_ON, look_of_token
@@ -66,6 +67,9 @@ TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of."""
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
+WHOLE, LARGE = 2.0, 100
+"""What it weighs that what an element stands in is as much as its tree (`#app input`), of so many elements and more: that says not
+where."""
 HOLDING = 0.5
 """What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
 ABOVE = 0.5
@@ -242,14 +246,24 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
     return bool({"text", "content", "value"} & own.keys()) or ("accessible-name" in own and own["accessible-name"] in text)
 
 
-def distaste(facts: Iterable[Dependency], locator: Locator, element: int) -> float:
-    """How much an engineer would rather have another one."""
+def wholes(page: Page, index: int) -> frozenset[int]:
+    """What an element stands in that is as much as its whole tree, where that is large: the root of an application."""
+    tree = page.trees[page.tree[index]]
+    first, last = (tree.host, int(page.end[tree.host])) if tree.host >= 0 else (0, len(page))
+    if last - first < LARGE:
+        return frozenset()
+    return frozenset(at for at in page.ancestors(index) if 10 * (int(page.end[at]) - at) > 9 * (last - first))
+
+
+def distaste(facts: Iterable[Dependency], locator: Locator, element: int, whole: Collection[int] = ()) -> float:
+    """How much an engineer would rather have another one. `whole`: see `wholes`."""
     facts = list(facts)
     tagged = any(fact.kind == "tag" and fact.element == element for fact in facts)
     related = any(hop.finder.relations for hop in locator.hops)
     weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)
+        weight += WHOLE * (fact.element in whole and fact.kind not in _STRUCTURE)
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         weight += UNTAGGED * (not tagged and fact.element == element and fact.kind in ("content", "content~"))
