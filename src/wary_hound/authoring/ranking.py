@@ -118,7 +118,7 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
     told = outlooks(futures, [one.facts for one in short], element.index)
     chosen = [
         replace(
-            _told(element, one.proposal.locator, one.proposal.kind, [one.facts], outlook, futures, asked),
+            _told(element, one.proposal.locator, one.proposal.kind, [one.facts], outlook, futures, asked, one.distaste),
             weak=bool(one.weakness),
             proven=_ends_with(one.proposal.locator, best),
         )
@@ -312,7 +312,9 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
     page = element.page
     ways = [way for way in locator.alternatives if match(page, way) == [element.index]] if locator.otherwise else [locator]
     resting = [dependencies(page, way, element.index) for way in ways or [locator]]
-    return _told(element, locator, kind, resting, outlook_of_ways(futures, resting, element.index), futures, asked)
+    whole = wholes(page, element.index)
+    taste = min(distaste(facts, locator, element.index, whole) for facts in resting)
+    return _told(element, locator, kind, resting, outlook_of_ways(futures, resting, element.index), futures, asked, taste)
 
 
 def _told(
@@ -323,8 +325,9 @@ def _told(
     outlook: Outlook,
     futures: Futures,
     asked: Question,
+    taste: float,
 ) -> Candidate:
-    """With its figures; `resting`: what each of its ways rests on."""
+    """With its figures; `resting`: what each of its ways rests on; `taste`: its distaste."""
     at = asked.releases - 1
     return Candidate(
         locator=locator,
@@ -339,7 +342,7 @@ def _told(
         reasons=_why(element.page, outlook, resting, futures, element.index),
         outlook=outlook,
         costs=asked.stolen_costs,
-        distaste=min(distaste(facts, locator, element.index, wholes(element.page, element.index)) for facts in resting),
+        distaste=taste,
     )
 
 

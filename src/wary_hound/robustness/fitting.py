@@ -154,10 +154,16 @@ def fit(p: Problem, sizes: Floats | None = None) -> tuple[dict[str, float], Floa
 
 def kinds_of(hazards: dict[str, float], observed: Counter[str]) -> dict[str, float]:
     """A rate for each kind, from its groups, for looks that were not met."""
-    sums: dict[str, list[tuple[float, int]]] = {}
-    for name, hazard in hazards.items():
-        sums.setdefault(name.partition("/")[0], []).append((hazard, observed[name] + 1))
-    return {kind: sum(h * n for h, n in entries) / sum(n for _, n in entries) for kind, entries in sums.items()}
+    groups: dict[str, list[str]] = {}
+    for name in hazards:
+        groups.setdefault(name.partition("/")[0], []).append(name)
+    return {kind: _pooled(names, hazards, observed) for kind, names in groups.items()}
+
+
+def _pooled(names: Iterable[str], hazards: dict[str, float], observed: Counter[str]) -> float:
+    """The mean of some rates, each as often as it was observed, and once more."""
+    counts = {name: observed[name] + 1 for name in names}
+    return sum(hazards[name] * count for name, count in counts.items()) / sum(counts.values())
 
 
 def _told_as_others(kinds: Iterable[str], hazards: dict[str, float], observed: Counter[str]) -> dict[str, float]:
@@ -168,10 +174,7 @@ def _told_as_others(kinds: Iterable[str], hazards: dict[str, float], observed: C
         tiers.setdefault(tier_of(key), []).append(key)
     met = {(key.partition("/")[0], tier_of(key)) for key in hazards}
     alike = {kind: tiers[tier_of(kind)] for kind in kinds if (kind, tier_of(kind)) not in met and tier_of(kind) in tiers}
-    return {
-        kind: sum(hazards[key] * (observed[key] + 1) for key in keys) / sum(observed[key] + 1 for key in keys)
-        for kind, keys in alike.items()
-    }
+    return {kind: _pooled(keys, hazards, observed) for kind, keys in alike.items()}
 
 
 Tables = dict[str, dict[str, float]]
