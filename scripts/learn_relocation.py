@@ -41,7 +41,7 @@ from sklearn.isotonic import IsotonicRegression
 from wary_hound.healing.alignment import Aligning, Scores
 from wary_hound.healing.forest import Forest
 from wary_hound.healing.hiding import without_sure
-from wary_hound.healing.judge import EVIDENCE, GONE, STANDING, SURE, WIDEST, Judge, believed, gather
+from wary_hound.healing.judge import EITHER, EVIDENCE, GONE, STANDING, SURE, WIDEST, Judge, believed, contradicted, gather
 from wary_hound.healing.likeness import FEATURES, OWN
 from wary_hound.healing.relocation import SETTLED
 from wary_hound.healing.remembering import fingerprint
@@ -127,6 +127,7 @@ class Heard:
     right: int
     table: npt.NDArray[np.float32]
     sole: npt.NDArray[np.bool_]
+    parted: npt.NDArray[np.bool_]
     other: str = ""
     unasked: bool = False
 
@@ -233,24 +234,28 @@ def hear(task: Task, case: str, first: Scores, later: Scores, cast: Votes, hidde
             said = {number: known[index]} if index in known else {}
             there = gather(aligning, np.asarray([number]), votes=said)
             if isinstance(task, Foreign):
-                heard.append(Heard(task.application, kind, FOREIGN, True, -1, there.table, there.sole, task.other))
+                heard.append(Heard(task.application, kind, FOREIGN, True, -1, there.table, there.sole, there.parted, task.other))
                 continue
             at = np.flatnonzero(there.b == (-1 if right is None else right))
             place = int(at[0]) if len(at) else -1
-            heard.append(Heard(task.application, kind, "", right is None, place, there.table, there.sole, unasked=unasked))
+            heard.append(
+                Heard(task.application, kind, "", right is None, place, there.table, there.sole, there.parted, unasked=unasked)
+            )
             if right is None:
                 continue
             without = gather(aligning, np.asarray([number]), slice(right, int(new.end[right])), said)
-            heard.append(Heard(task.application, kind, "taken", True, -1, without.table, without.sole, unasked=unasked))
+            heard.append(
+                Heard(task.application, kind, "taken", True, -1, without.table, without.sole, without.parted, unasked=unasked)
+            )
             free = without.table.copy()
             free[:, reverse], free[:, claimed], free[:1, image] = WIDEST, 0, 1
-            heard.append(Heard(task.application, kind, "free", True, -1, free, without.sole, unasked=unasked))
+            heard.append(Heard(task.application, kind, "free", True, -1, free, without.sole, without.parted, unasked=unasked))
         if hidden:
             same = {number: right for number, (_, right, _) in zip(numbers, wanted, strict=True) if right is not None}
             for number, less in without_sure(aligning, same, f"{task.application} {kind}"):
                 at = np.flatnonzero(less.b == same[number])
                 place = int(at[0]) if len(at) else -1
-                heard.append(Heard(task.application, kind, HIDDEN, False, place, less.table, less.sole))
+                heard.append(Heard(task.application, kind, HIDDEN, False, place, less.table, less.sole, less.parted))
     return heard
 
 
@@ -340,19 +345,35 @@ def as_arrays(model: Any) -> Forest:
 
 @dataclass(frozen=True)
 class Best:
-    """What the trees say of the best candidate: its logit, and whether it is the one. The same of the best of those that are alone
-    in what they are called or say; the logit of nothing where there is none."""
+    """What the trees say of the candidates: their logits, and whether the best is the one. The same of the best of those that are
+    alone in what they are called or say."""
 
-    logit: float
-    right: bool
-    sole: float
-    sole_right: bool
+    heard: Heard
+    logits: Floats
+
+    @property
+    def logit(self) -> float:
+        """Of the best."""
+        return float(self.logits.max())
+
+    @property
+    def right(self) -> bool:
+        """Whether that is the one."""
+        return int(self.logits.argmax()) == self.heard.right
+
+    @property
+    def sole_right(self) -> bool:
+        """Whether the best of those that are alone in what they are called is the one."""
+        return bool(self.heard.sole.any()) and int(np.where(self.heard.sole, self.logits, NOTHING).argmax()) == self.heard.right
 
     def told(self, said: Floats, true: Floats, sole: float) -> tuple[float, bool]:
         """The chance that a judge gives to the best, and whether that is the one."""
-        plain = 1 / (1 + np.exp(-np.interp([self.sole, self.logit], said, true)))
-        chance = believed(plain, np.asarray([True, False]), sole)
-        return float(chance.max()), (self.sole_right, self.right)[int(chance.argmax())]
+        plain = 1 / (1 + np.exp(-np.interp(self.logits, said, true)))
+        one = np.zeros(len(plain), np.int64)  # all are candidates of one element
+        chance = believed(plain, self.heard.sole, sole, one)
+        best = int(chance.argmax())
+        doubted = bool(self.heard.parted[best] or contradicted(chance, self.heard.sole, one).any())
+        return min(float(chance[best]), EITHER if doubted else 1.0), best == self.heard.right
 
 
 @dataclass(frozen=True)
@@ -382,14 +403,8 @@ def judge(heard: Sequence[Heard], forest: Forest, at_once: bool) -> list[Judged]
 
 def _best(heard: Sequence[Heard], forest: Forest) -> list[Best]:
     logits = forest.logits(np.vstack([h.table for h in heard]))
-    found, at = [], 0
-    for h in heard:
-        own = logits[at : at + len(h.table)]
-        at += len(h.table)
-        alone = np.where(h.sole, own, NOTHING)
-        best, told = int(np.argmax(own)), int(np.argmax(alone))
-        found.append(Best(float(own[best]), best == h.right, float(alone[told]), told == h.right))
-    return found
+    ends = np.cumsum([len(h.table) for h in heard])
+    return [Best(h, own) for h, own in zip(heard, np.split(logits, ends[:-1]), strict=True)]
 
 
 def often_right(judged: Sequence[Judged], said: Floats, true: Floats) -> float:

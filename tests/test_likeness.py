@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 
 from conftest import read
-from wary_hound import Page, fingerprint, relocate, relocate_all
+from wary_hound import Page, align, fingerprint, relocate, relocate_all
 from wary_hound.demo.tour import demo_folder
 from wary_hound.healing import likeness, relocation
 from wary_hound.healing.alignment import Aligning
@@ -22,7 +22,7 @@ from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.forest import Forest
 from wary_hound.healing.hiding import without_sure
-from wary_hound.healing.judge import gather, shipped
+from wary_hound.healing.judge import believed, contradicted, gather, shipped
 from wary_hound.healing.likeness import FEATURES, OWN, Likeness, sole
 from wary_hound.healing.said import lasting_classes
 from wary_hound.healing.sheet import Memory, Sheet
@@ -260,6 +260,72 @@ def test_what_is_said_in_another_form_is_said_by_the_same_words() -> None:
             same, other = (way(new, which, icons, f"css{{button:{at}-child}}")["terms"] for at in ("first", "last"))
             assert same > max(0.6, 1.5 * other)  # "sky" and "tool" are said by all
     assert math.isnan(compared("<b></b>", "css{b}", "<b></b>", "css{b}")["terms"])
+
+
+def test_words_that_mean_the_same_are_the_same_words() -> None:
+    icons = "".join(f'<button><i class="icon-{word}"></i></button>' for word in ("trash", "cog", "moon"))
+    names = "".join(f"<button title='{word} night'></button>" for word in ("Delete", "Settings of", "Watch"))
+    said = [compared(names, f"css{{button}}#{n}", icons, "css{button}#1")["terms"] for n in (1, 2, 3)]
+    assert said[0] > 0.4
+    assert max(said[1:]) < 0.1
+
+
+@pytest.mark.parametrize("way", [compared, remembered])
+def test_a_hint_is_no_part_of_a_name(way: Any) -> None:
+    old = "<table><th aria-label='Hours: activate to sort'>Hours</table>"
+    new = "<table><th><div>Hours<span role=button aria-label='Hours: Activate to remove sorting'></span></div></table>"
+    assert way(new, "css{th}", old, "css{th}")["name-equal"] == 1
+    keys = way("<button title='Hold'></button>", "css{button}", "<button title='Hold - [alt-H]'></button>", "css{button}")
+    assert keys["name-equal"] == 1
+    others = way("<button title='Night: Mira'></button>", "css{button}", "<button title='Night: Vega'></button>", "css{button}")
+    assert others["name-equal"] == 0
+
+
+def test_a_control_that_is_alone_in_a_named_box_is_called_so() -> None:
+    old = "<div role=button aria-label=Undo><button role=presentation><i></i></button></div>"
+    row = compared("<button aria-label=Undo><i></i></button>", "css{button}", old, "css{button}")
+    assert row["name-equal"] == 1
+    two = old.replace("</div>", "<b></b></div>")
+    assert compared("<button aria-label=Undo></button>", "css{button}", two, "css{button}")["name-equal"] == 0
+
+
+@pytest.mark.parametrize("way", [compared, remembered])
+def test_another_figure_says_nothing_but_of_what_is_called_by_it(way: Any) -> None:
+    read = {tag: way(f"<{tag}>2189</{tag}>", f"css{{{tag}}}", f"<{tag}>957</{tag}>", f"css{{{tag}}}") for tag in ("b", "button")}
+    told = ("text", "own-text", "number", "within")
+    assert all(math.isnan(read["b"][feature]) for feature in told)
+    assert not any(math.isnan(read["button"][feature]) for feature in told)
+    same = way("<b>957</b>", "css{b}", "<b>957</b>", "css{b}")
+    assert same["text"] == same["number"] == 1
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "sure"),
+    [
+        ("<h2>Nights</h2>", "<h2>Nights</h2>", True),
+        ("<h2>Nights</h2>", "<h2><button>Nights</button></h2>", False),
+        ("<h2><button>Nights</button></h2>", "<h2><button><b>Nights</b></button></h2>", True),
+        ("<table><tr><th>Nights</table>", "<table><tr><th><a href=/n>Nights</a></table>", True),  # a cell is a place
+        ("<h2>Nights</h2>", "<h2>Nights <button>Fold</button></h2>", True),
+    ],
+)
+def test_where_a_control_that_says_the_same_has_come_in_it_either_could_be_meant(old: str, new: str, sure: bool) -> None:
+    around = "<main><p>Dome</p>{}<p>Vega is up</p><form><input name=star></form></main>"
+    page, later = Page.parse(around.format(old)), Page.parse(around.format(new))
+    verdict = relocate(page.find("css{h2, th}"), later)
+    assert (verdict.outcome in ("same", "moved")) is sure
+    if not sure:
+        assert verdict.outcome == "unsure"
+        assert verdict.element is not None
+        assert verdict.reasons[0].endswith("either could be meant")
+        assert page.find("css{h2}") in align(page, later).image, "a comparison tells it as there again"
+        assert {verdict.element.tag, *(e.tag for e, _ in verdict.alternatives)} >= {"h2", "button"}
+
+
+def test_what_is_alone_in_its_name_and_another_that_the_trees_are_sure_of_contradict_each_other() -> None:
+    chance, alone, group = np.asarray([0.95, 0.4, 0.5, 0.4]), np.asarray([False, True, False, True]), np.asarray([7, 7, 8, 8])
+    assert contradicted(chance, alone, group).tolist() == [True, True, False, False]
+    assert believed(chance, alone, 0.99, group).tolist() == [0.95, 0.4, 0.5, 0.99]
 
 
 def test_its_own_page_is_asked_for_witnesses_of_what_is_not_surely_found(monkeypatch: pytest.MonkeyPatch) -> None:

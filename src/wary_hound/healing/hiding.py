@@ -57,4 +57,7 @@ def without_sure(aligning: Aligning, same: Mapping[int, int], seed: str) -> Iter
     for number in there:
         mine = found.a == number
         # what is hidden may be what it is called
-        yield number, Evidence(found.a[mine], found.b[mine], found.table[mine], np.zeros(int(mine.sum()), np.bool_))
+        yield (
+            number,
+            Evidence(found.a[mine], found.b[mine], found.table[mine], np.zeros(int(mine.sum()), np.bool_), found.parted[mine]),
+        )

@@ -38,6 +38,8 @@ SURE = 1 - 1 / WRONG_COSTS
 """Confidence from which an element is named: below it, asking costs less than the chance of being wrong."""
 GONE = 1 / WRONG_COSTS
 """Confidence below which it is called gone; between the two the verdict is unsure."""
+EITHER = 0.5
+"""No more is believed of what now holds a control that says the same, or of what is contradicted."""
 TOP = 6
 """Candidates of each element that are judged."""
 WIDEST = 12.0
@@ -66,7 +68,7 @@ class Judge:
     def probabilities(self, found: Evidence, own: Curve = UNCALIBRATED) -> npt.NDArray[np.float64]:
         """The chance of each row of evidence that it is the one; `own`: what that comes to on a team's own pages."""
         logits = own[0] + own[1] * self.logits(found)
-        return believed(1 / (1 + np.exp(-logits)), found.sole, self.sole)
+        return believed(1 / (1 + np.exp(-logits)), found.sole, self.sole, found.a)
 
     def to_json(self) -> dict[str, Any]:
         """Plain JSON."""
@@ -102,9 +104,22 @@ class Judge:
         )
 
 
-def believed(chance: npt.NDArray[np.float64], alone: npt.NDArray[np.bool_], sole: float) -> npt.NDArray[np.float64]:
-    """What the trees say, and `sole` at least of what is alone in what it is called or says, unless they call it gone."""
-    return np.asarray(np.where(alone & (chance > GONE), np.maximum(chance, sole), chance), np.float64)
+def believed(
+    chance: npt.NDArray[np.float64], alone: npt.NDArray[np.bool_], sole: float, group: npt.NDArray[np.int64]
+) -> npt.NDArray[np.float64]:
+    """What the trees say, and `sole` at least of what is alone in what it is called or says, unless they call it gone, or are sure
+    of another candidate of the same element (`group`)."""
+    lifted = alone & (chance > GONE) & ~contradicted(chance, alone, group)
+    return np.asarray(np.where(lifted, np.maximum(chance, sole), chance), np.float64)
+
+
+def contradicted(
+    chance: npt.NDArray[np.float64], alone: npt.NDArray[np.bool_], group: npt.NDArray[np.int64]
+) -> npt.NDArray[np.bool_]:
+    """The candidates of elements of which the trees are sure of one, and another one, which they do not call gone, is alone in what
+    it is called or says: neither is to be named."""
+    named, sure = alone & (chance > GONE), ~alone & (chance >= SURE)
+    return np.asarray(np.isin(group, np.intersect1d(group[named], group[sure])), np.bool_)
 
 
 @lru_cache(maxsize=1)
@@ -124,6 +139,8 @@ class Evidence:
     b: Ints
     table: Floats
     sole: npt.NDArray[np.bool_]
+    parted: npt.NDArray[np.bool_]
+    """Which now hold a control that says the same, and did not before: the element, or that, could be meant."""
 
 
 def gather(
@@ -135,7 +152,8 @@ def gather(
     if barred is not None:
         rows = rows[(aligning.b[rows] < barred.start) | (aligning.b[rows] >= barred.stop)]
     if not len(rows):
-        return Evidence(rows, rows, np.zeros((0, len(EVIDENCE)), np.float32), np.zeros(0, np.bool_))
+        none = np.zeros(0, np.bool_)
+        return Evidence(rows, rows, np.zeros((0, len(EVIDENCE)), np.float32), none, none)
     rows = rows[np.lexsort((-aligning.score[rows], aligning.a[rows]))]
     a, b, score = aligning.a[rows], aligning.b[rows], aligning.score[rows]
     start = np.flatnonzero(np.append(True, a[1:] != a[:-1]))
@@ -168,7 +186,8 @@ def gather(
         ]
     )  # fmt: skip
     voted = np.asarray([_voted(votes, n, at, barred) for n, at in zip(a.tolist(), b.tolist(), strict=True)], np.float32)
-    return Evidence(a, b, np.hstack([table, standing.astype(np.float32), voted]), sole(aligning.pages, a, b))
+    parted = (aligning.pages.b.numbers("holding")[b] == 1) & (aligning.pages.a.numbers("holding")[a] == 0)
+    return Evidence(a, b, np.hstack([table, standing.astype(np.float32), voted]), sole(aligning.pages, a, b), parted)
 
 
 def _voted(votes: Mapping[int, Sequence[int]] | None, number: int, at: int, barred: slice | None) -> tuple[float, float]:

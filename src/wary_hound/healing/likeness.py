@@ -234,8 +234,16 @@ def _within(pages: Likeness, a: Ints, b: Ints) -> Floats:
     names; of the texts where there are no names."""
     within = pages.alike("name", a, b, by_words=True)
     nameless = np.isnan(within)
-    within[nameless] = pages.alike("text", a[nameless], b[nameless], by_words=True)
+    within[nameless] = _but_figures(pages, a[nameless], b[nameless], pages.alike("text", a[nameless], b[nameless], by_words=True))
     return within
+
+
+def _but_figures(pages: Likeness, a: Ints, b: Ints, likeness: Floats) -> Floats:
+    """Another figure than before is to be expected: it says nothing, but of what is called by one (a page of a list, a day)."""
+    other = pages.equal("number", a, b) == 0
+    counted = pages.where_both("number", a, b)
+    data = other & ~np.isnan(counted) & ~(pages.a.interactive[a] | pages.b.interactive[b])
+    return np.where(data, np.nan, likeness).astype(np.float32)
 
 
 def _place(pages: Likeness, a: Ints, b: Ints) -> Floats:
@@ -328,14 +336,14 @@ _OWN: dict[str, Callable[[Likeness, Ints, Ints], Floats]] = {
     "other-attributes": lambda p, a, b: p.alike("other-attributes", a, b, _shared),
     "classes": lambda p, a, b: p.alike("classes", a, b, _common),
     "icon": lambda p, a, b: p.if_remembered("icon", a, b),
-    "text": lambda p, a, b: p.alike("text", a, b),
+    "text": lambda p, a, b: _but_figures(p, a, b, p.alike("text", a, b)),
     "text-equal": lambda p, a, b: p.equal("words", a, b),
-    "number": lambda p, a, b: p.equal("number", a, b),
+    "number": lambda p, a, b: _but_figures(p, a, b, p.equal("number", a, b)),
     "name": lambda p, a, b: p.alike("name", a, b),
     "name-equal": lambda p, a, b: p.equal("name", a, b),
     "within": _within,
     "terms": lambda p, a, b: p.alike("terms", a, b, p.terms.alike),
-    "own-text": lambda p, a, b: p.if_remembered("own-text", a, b),
+    "own-text": lambda p, a, b: _but_figures(p, a, b, p.if_remembered("own-text", a, b)),
     "label": lambda p, a, b: p.alike("label", a, b),
     "before": lambda p, a, b: p.alike("before", a, b),
     "after": lambda p, a, b: p.alike("after", a, b),

@@ -17,7 +17,7 @@ import numpy as np
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import Fingerprint
-from wary_hound.healing.judge import GONE, SURE, Evidence, gather, shipped
+from wary_hound.healing.judge import EITHER, GONE, SURE, Evidence, contradicted, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
 from wary_hound.healing.said import plainly
 from wary_hound.healing.sheet import Sheet
@@ -180,6 +180,8 @@ class Pursuit:
         sure, at, row = float(mine.chance[best]), int(mine.b[best]), mine.table[best]
         if not _anything_telling(row):
             sure = min(sure, GONE)
+        elif mine.parted[best] or mine.contradicted:
+            sure = min(sure, EITHER)
         outcome: Outcome = "unsure"
         if sure >= SURE:
             outcome = "same" if self._same_place(k, at) else "moved"
@@ -188,7 +190,13 @@ class Pursuit:
         others = sorted((r for r in free if r != best), key=lambda r: -float(mine.chance[r]))
         alternatives = tuple((page[int(mine.b[r])], min(float(mine.chance[r]), 1 - sure)) for r in others)
         alternatives = tuple(entry for entry in alternatives if entry[1] >= LEAST_ALTERNATIVE)[:MOST_ALTERNATIVES]
+        doubt = ""
+        if outcome == "unsure" and mine.parted[best]:
+            doubt = "a control in it says the same now: either could be meant"
+        elif outcome == "unsure" and mine.contradicted:
+            doubt = "another one alone is called so, or says so: either could be meant"
         why = (
+            *([doubt] if doubt else []),
             *([_alone_in(self.elements[k], page, at)] if mine.lifted[best] and outcome != "gone" else []),
             *_reasons(page, at, row, outcome),
         )
@@ -220,6 +228,9 @@ class _Candidates:
     chance: np.ndarray[tuple[int], np.dtype[np.float64]]
     lifted: np.ndarray[tuple[int], np.dtype[np.bool_]]
     """Which are believed for being alone in what they are called or say: the trees by themselves were less sure."""
+    parted: np.ndarray[tuple[int], np.dtype[np.bool_]]
+    contradicted: bool
+    """Whether the trees are sure of one, and another is alone in what it is called or says."""
 
     @classmethod
     def of(
@@ -230,7 +241,8 @@ class _Candidates:
         lifted: np.ndarray[tuple[int], np.dtype[np.bool_]],
     ) -> _Candidates:
         rows = np.flatnonzero(found.a == number)
-        return cls(found.b[rows], found.table[rows], chance[rows], lifted[rows])
+        disputed = contradicted(chance[rows], found.sole[rows], found.a[rows])
+        return cls(found.b[rows], found.table[rows], chance[rows], lifted[rows], found.parted[rows], bool(disputed.any()))
 
 
 TELLING = (

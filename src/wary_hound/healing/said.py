@@ -16,8 +16,10 @@ _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+
 _SCHEME = re.compile(r"https?:(?=//)", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
-
-
+_HINT = re.compile(
+    r"\s*[:\u2013\u2014-]\s*(?:activate|click|press|select|tap|use)\b.*\Z|\s*[-\u2013\u2014]?\s*[\[(](?:alt|cmd|ctrl|meta|shift|[\^\u2318\u2325\u21e7])[^\])]*[\])]\s*\Z",
+    re.I,
+)
 _SIGNS = str.maketrans("\u2018\u2019\u201c\u201d\u2013\u2014\u2212\xa0", "''\"\"--- ", "\u00ad\u200b\u2060\ufeff\u00b6")
 _UNSEEN = re.compile("[\u200b-\u200f\ue000-\uf8ff]")
 """Marks of direction, and the signs of icon fonts."""
@@ -29,6 +31,13 @@ def plainly(text: str) -> str:
     and signs that only adorn it. Such a sign alone stays."""
     lines = _UNSEEN.sub("", text.translate(_SIGNS)).casefold().split("\n")
     return "\n".join(" ".join(line.split()) for line in lines).strip() or text
+
+
+def unhinted(name: str, shown: str) -> str:
+    """What something is called, without the hint that its name goes on to give: what a press would do, which keys do the same."""
+    if shown and name.startswith(2 * shown):  # what is shown, and the name of a control in it that begins so
+        return shown
+    return _HINT.sub("", name) or name
 
 
 def is_test(name: str) -> bool:

@@ -12,7 +12,7 @@ from zlib import crc32
 import numpy as np
 import numpy.typing as npt
 
-from wary_hound.healing.alone import INTERACTIVE, called, of_its_kind, soles
+from wary_hound.healing.alone import INTERACTIVE, called, is_control, of_its_kind, soles
 from wary_hound.healing.context import Context
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
 from wary_hound.healing.said import (
@@ -26,10 +26,11 @@ from wary_hound.healing.said import (
     leads_elsewhere,
     listed,
     plainly,
+    unhinted,
 )
 from wary_hound.healing.terms import terms
 from wary_hound.locator.blocks import row_around, section_of
-from wary_hound.locator.tables import Tables
+from wary_hound.locator.tables import CELL_ROLES, Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 from wary_hound.page.slots import Slots
@@ -169,6 +170,17 @@ class Sheet(Columns, Cache):
             ask = row_around if kind == "row" else section_of
             holders = self._holders[kind] = np.asarray([ask(self.page, i) for i in range(len(self.page))], np.int64)
         return holders
+
+
+def _names(page: Page) -> list[str]:
+    """What each element is called, as `unhinted`; of a control without a name that is alone in a box that people work with, what
+    that is called: the two are one to them."""
+    names, roles, tags, above = page.semantics.name, page.semantics.roles, page.tags, Sheet.of(page).above.tolist()
+    called_ = [unhinted(names(i), page.semantics.text[i])[:LONGEST] for i in range(len(page))]
+    for i, box in enumerate(above):
+        if box == i - 1 >= 0 and not called_[i] and page.end[box] == page.end[i] and is_control(tags[i], roles[i]):
+            called_[i] = called_[box] if is_control(tags[box], roles[box]) else ""
+    return called_
 
 
 def _attribute(name: str) -> Callable[[Page], list[str]]:
@@ -354,6 +366,20 @@ def _said_alone(seen: Fingerprint) -> str:
     return (called(seen.tag, seen.role, plainly(seen.name), text) or f"says {text}") if seen.alone else ""
 
 
+def _holding(sheet: Sheet) -> npt.NDArray[np.float64]:
+    """Which elements hold a control that says all that they say, and are none themselves, nor a cell: that stays what it is,
+    whatever comes in it."""
+    texts, tags, roles, above = sheet.page.semantics.text, sheet.page.tags, sheet.page.semantics.roles, sheet.above.tolist()
+    holding = np.zeros(len(sheet))
+    for i, text in enumerate(texts):
+        if text and is_control(tags[i], roles[i]):
+            at = above[i]
+            while at >= 0 and texts[at] == text and not is_control(tags[at], roles[at]) and roles[at] not in CELL_ROLES:
+                holding[at] = 1
+                at = above[at]
+    return holding
+
+
 def _ranks(sheet: Sheet, end: bool) -> npt.NDArray[np.float64]:
     """Which of the elements of its tag, role and text each is, from the first or the last."""
     page = sheet.page
@@ -414,7 +440,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "apart": _apart,
     "terms": _terms,
     "own-text": lambda page: [text[:LONGEST] for text in page.semantics.own_text],
-    "name": lambda page: [page.semantics.name(i)[:LONGEST] for i in range(len(page))],
+    "name": _names,
     "label": lambda page: [page.semantics.label(i)[:LONGEST] for i in range(len(page))],
     "before": lambda page: Context.of(page).before,
     "after": lambda page: Context.of(page).after,
@@ -433,6 +459,7 @@ _NUMBERS: dict[str, Callable[[Sheet], npt.NDArray[np.float64]]] = {
     "depth": lambda s: s.page.depth.astype(np.float64),
     "extent": lambda s: (s.page.end - np.arange(len(s.page))).astype(np.float64),
     "shown": lambda s: s.page.semantics.rendered.astype(np.float64),
+    "holding": _holding,
     "rank": lambda s: _ranks(s, False),
     "rank-from-end": lambda s: _ranks(s, True),
 }
@@ -458,7 +485,7 @@ _REMEMBERED: dict[str, Callable[[Fingerprint], str]] = {
     "number": lambda f: if_figure(f.text, True),
     "terms": lambda f: terms(f.attributes, f.icon, f.name, f.text),
     "own-text": lambda f: f.own_text,
-    "name": lambda f: f.name,
+    "name": lambda f: unhinted(f.name, f.text),
     "label": lambda f: f.label,
     "before": lambda f: f.before,
     "after": lambda f: f.after,

@@ -20,6 +20,31 @@ LONGEST_TEXT = 60
 """What is said at more length is no name."""
 MOST = 24
 _NAMING = ("id", "name", "aria-label", "title", "alt", "placeholder", "for", "value", "part")
+SAME = {
+    term: line.split()[0]
+    for line in """
+save ok apply done submit confirm disk floppy
+delete remove trash bin drop discard
+close dismiss times xmark
+previous prev back backward
+next forward
+settings preferences options configure configuration gear cog
+reload refresh sync
+search find magnifier
+edit modify pencil
+add new create plus
+login signin
+logout signout
+menu hamburger
+help question
+home house
+copy duplicate clone clipboard
+upload import
+download export
+""".strip().split("\n")
+    for term in line.split()
+}
+"""Words that say the same in interfaces, icons and labels alike: written down by us, and weighed by what was learnt."""
 _TERM = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W\d_A-Za-z]+")
 
 
@@ -30,7 +55,7 @@ def terms(attributes: Mapping[str, str], icon: str, name: str, text: str) -> str
     said += [one for one in tokens(attributes.get("class", "")) if look_of_class(one) in ("named", "numbered")]
     said.append(attributes.get("href", "").partition("?")[0].rstrip("/").rpartition("/")[2].lstrip("#"))
     said += [one for one in (icon, name, text) if len(one) <= LONGEST_TEXT]
-    found = (term.lower() for one in said for term in _TERM.findall(one) if len(term) > 1)
+    found = (SAME.get(term.lower(), term.lower()) for one in said for term in _TERM.findall(one) if len(term) > 1)
     return "\n".join(sorted(list(dict.fromkeys(found))[:MOST]))
 
 

@@ -12,7 +12,7 @@ from wary_hound.page.cache import Cache
 from wary_hound.page.slots import Slots
 
 _TABLE_ROLES = frozenset({"table", "grid", "treegrid"})
-_CELL_ROLES = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
+CELL_ROLES = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
 _HEADER_ROLES = frozenset({"columnheader"})
 MOST_SPAN = 1_000
 
@@ -74,7 +74,7 @@ class Tables(Cache):
             now = set(taken)
             taken = covered
             for index in page.children(row):
-                if page.tags[index] not in ("td", "th") and roles[index] not in _CELL_ROLES:
+                if page.tags[index] not in ("td", "th") and roles[index] not in CELL_ROLES:
                     continue
                 while column in now:
                     column += 1
