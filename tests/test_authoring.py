@@ -520,6 +520,17 @@ PARTED = (
     f"<div class=night><div class='part left'><x-box>{MADE_OF}</x-box></div>"
     f"<div class='part right'><x-go class=go>{MADE_OF}</x-go></div><b>{{}}</b></div>"
 )
+SOLD = (
+    "<table>"
+    + "".join(
+        f"<tr><td>{hour}<td>North dome<td>{price} crowns<td><button>Hold</button><button>Note</button>"
+        for hour, price in (("21:15", 41), ("22:40", 58), ("23:05", 35))
+    )
+    + "</table>"
+)
+NIGHTS = "<table>" + "".join(f"<tr><td>{star}<td><button>Hold</button>" for star in ("Vega", "Saturn", "Mira")) + "</table>"
+TWICE = f"<div id=held>{NIGHTS}</div><div id=plan>{NIGHTS}</div>"
+INNER = "<template shadowrootmode=open>{}</template>"
 
 
 @pytest.mark.parametrize(
@@ -660,6 +671,43 @@ PARTED = (
             "",
             "role{progressbar} @group-of text{Dome}",
         ),
+        # a row by its hour before its price; the table of which there are two with such a row
+        (SOLD, "css{button}#3", "xpath", 'xpath{//tr[td="22:40"]//*[normalize-space()="Hold"]}'),
+        (TWICE, "css{#plan button}#2", "xpath", 'xpath{//*[@id="plan"]//tr[td="Saturn"]//button}'),
+        # words to where the text goes on
+        ("<p>12 nights, 13 hours on air</p><p>Domes</p>", "css{p}#1", "", "text{~hours on air}"),
+        # what something is called first, before what kind of it is meant, or how it is
+        (
+            "<div class='planner upright'><span class=next></span></div><p class=upright></p><span class=next></span>",
+            "css{.planner span}",
+            "css",
+            "css{.planner .next}",
+        ),
+        # what a component is made of by its name, where it has one of its own
+        (
+            "".join(
+                f"<x-box name={name}>{INNER.format('<button aria-label=Close-it></button>')}</x-box>" for name in ("dome", "shed")
+            ),
+            "shadow css{[name=dome]} -> css{button}",
+            "",
+            'shadow css{[name="dome"]} -> label{Close-it}',
+        ),
+        # how fields are used says not which
+        (
+            "<p id=day><input class=year title='Turn to change'><input title=Day></p><input title='Turn to change'>",
+            "css{.year}",
+            "css",
+            "css{#day .year}",
+        ),
+        # what it is called first
+        (
+            "<div id=seats><i class='night-bar tip'></i><i class=x></i></div><i class='night-bar tip'></i>",
+            "css{i}#1",
+            "css",
+            "css{#seats .night-bar}",
+        ),
+        # a number is asked for of what says it
+        ("<p><a>1</a> <a>2</a> <a>3</a></p>", "css{a}#2", "", 'xpath{//a[normalize-space()="2"]}'),
     ],
 )
 def test_what_an_engineer_would_write(page: str, element: str, only: str, first: str) -> None:
@@ -667,6 +715,9 @@ def test_what_an_engineer_would_write(page: str, element: str, only: str, first:
     ranked = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))
     assert str(ranked[0]) == first
     assert not ranked[0].weak
+
+
+BUILT = "".join(f"<{tag} id=pane_{n}></{tag}>" for n, tag in enumerate("p ul li form dialog nav p h2".split(), start=30))
 
 
 @pytest.mark.parametrize(
@@ -685,6 +736,8 @@ def test_what_an_engineer_would_write(page: str, element: str, only: str, first:
             "css{tr:nth-of-type(2) b}",
         ),
         ("<h1>Dome</h1><div role=progressbar aria-valuenow=55></div>", "css{div}", "css", 'css{[role="progressbar"]}'),
+        # one counter for all that a program makes
+        (f"{BUILT}<div id=pane_44><button>Keep</button></div>", "css{button}", "css", "css{button}"),
     ],
 )
 def test_what_is_made_up_or_counted_names_nothing(page: str, element: str, only: str, first: str) -> None:
@@ -825,6 +878,13 @@ def test_a_thing_is_known_by_its_number_where_that_is_no_count_of_rows() -> None
             "Ada",
         ),
         ("<p><a href='#'>&lt;</a> <a class=month href='#'>&gt;</a></p>", "css{a}#2", ">"),
+        (
+            "".join(f"<x-bar value={n}>{INNER.format(f'<p aria-label=Done aria-valuenow={n}></p>')}</x-bar>" for n in (55, 70)),
+            "shadow css{x-bar}#1 -> css{p}",
+            "55",
+        ),
+        ("<p><time title='3 years ago'>2031</time></p><p><time title='2 years ago'>2032</time></p>", "css{time}#1", "ago"),
+        ("<p><time title='3 years ago'>2031</time></p><p><time title='2 months ago'>2033</time></p>", "css{time}#1", "years"),
     ],
 )
 def test_nobody_is_told_by_what_was_chosen_typed_or_drawn(html: str, element: str, data: str) -> None:

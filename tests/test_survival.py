@@ -32,6 +32,7 @@ def facts_of(page: Page, locator: str) -> list[tuple[str, str, str]]:
     [
         ("visitor-name", "named"), ("u6996538", "generated"), (":r1:", "generated"), ("button__x8Qa2", "hashed"),
         ("css-1k2b9c", "hashed"), ("Qk3vTgA=", "generated"), ("lqTvKm", "hashed"), ("innerHTML", "named"),
+        ("ͼ1", "generated"), ("über", "named"),
         ("at%3A%2Fnight", "named"), ("row-3", "numbered"), ("12", "number"), ("#orders/7", "path"), ("", "empty"),
         ("a1b2c3d4-e5f6-7890-abcd-ef1234567890", "generated"), ("nights_table__hNs9Y", "hashed"), ("main", "named"),
         ("h2", "named"), ("breadcrumbs", "named"), ("postcss", "named"), ("kebab-menu-item", "named"),
@@ -47,7 +48,7 @@ def test_looks_of_ids(value: str, look: str) -> None:
      ("sort-desc", "state"), ("tabActive", "state"), ("oddRow", "state"), ("oddity", "named"), ("unselected", "named"),
      ("col-6", "utility"), ("night-row", "named"), ("text-center", "utility"), ("button__K2uMZ", "hashed"),
          ("btn", "utility"), ("container-fluid", "utility"), ("small", "utility"), ("centered", "utility"),
-     ("smallprint", "named")],
+     ("smallprint", "named"), ("ui-corner-left", "utility"), ("night-corner", "named")],
 )  # fmt: skip
 def test_looks_of_classes(value: str, look: str) -> None:
     assert look_of_class(value) == look

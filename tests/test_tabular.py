@@ -7,6 +7,7 @@ import pytest
 from wary_hound import Page, Question, match, parse, rank
 from wary_hound.authoring.rules import Rules
 from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.numbering import Numbering
 from wary_hound.robustness.tabular import Tabular
 
 ROWS = [("2031-04-02", "Vega", "North dome", "4"), ("2031-04-03", "Rigel", "South dome", "6"), ("2031-04-04", "Mira", "Shed", "2")]
@@ -51,6 +52,14 @@ def test_a_column_that_repeats_itself_is_data_wherever_it_stands() -> None:
     tabular = Tabular.of(page)
     said = {text: tabular.is_datum(page.find(f"text{{{text}}}").index) for text in ("Mira", "taken", "h-m")}
     assert said == {"Mira": True, "taken": True, "h-m": False}
+
+
+@pytest.mark.parametrize("many", [1, 2])
+def test_in_few_rows_that_all_say_the_same_it_is_data(many: int) -> None:
+    rows = "".join(f"<tr><td>{star}<td>Ada Marsh<td><a href=/{star}>Change</a>" for star in ("Vega", "Mira")[:many])
+    tabular = Tabular.of(page := Page.parse(f"<table><tr><th>Star<th>Watcher<th>{rows}</table>"))
+    cells = [match(page, f"css{{td}}#{n}")[0] for n in (1, 2)] + match(page, "css{a}#1")
+    assert [tabular.is_datum(cell) for cell in cells] == [False, True, False]
 
 
 def test_a_link_in_a_cell_is_said_by_its_row_and_column() -> None:
@@ -155,3 +164,26 @@ def test_what_a_program_writes_is_data() -> None:
     page = Page.parse("<!doctype html><div id=night><p>The log of the night</p><pre class=log>dome turned west</pre></div>")
     first = rank(page.find("css{pre}"), Question(ways=1))[0]
     assert str(first) == "css{#night pre}"
+
+
+def ids(names: list[str], tags: str = "p ul li form dialog nav b h2 i em") -> Numbering:
+    return Numbering.of(
+        Page.parse("".join(f"<{tag} id={name}></{tag}>" for name, tag in zip(names, tags.split() * 3, strict=False)))
+    )
+
+
+def test_one_counter_for_all_that_a_program_makes() -> None:
+    through = ids([f"pane_{n}" for n in range(30, 40)])
+    assert through.counts("pane_31")
+    assert through.counts("pane_31-title")
+    assert not through.counts("pane")
+    assert not ids([f"pane_{n}" for n in range(30, 36)]).counts("pane_31"), "too few to tell"
+    assert not ids([f"night_{n}" for n in range(30, 40)], "input select textarea").counts("night_31"), "fields of a form"
+    assert not ids([f"row_{n}" for n in range(30, 40)], "li").counts("row_31"), "all of one kind"
+
+
+def test_one_counter_for_many_names() -> None:
+    parts = ["label-name", "error-name", "input-name", "label-star", "error-star", "input-star", "label-dome", "input-dome"]
+    rows = [f"row-{n}" for n in range(1, 9)]
+    assert ids([*(f"{part}-{n}" for n, part in enumerate(parts)), "x-0", *rows]).counts("label-star-3")
+    assert not ids([*(f"{part}-1" for part in parts), "x-1", *rows]).counts("label-star-1"), "each name begins anew"

@@ -23,18 +23,23 @@ from wary_hound.authoring.predicates import (
 from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
+from wary_hound.locator.evaluate import find_in
+from wary_hound.locator.making import text
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
+from wary_hound.robustness.data import is_amount
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 
 MOST_LEVELS = 3
 MOST_HAVING = 4
+MOST_SAID = 6
+"""So many texts of a row are looked at."""
 MOST_INSIDE = 80
 """So many elements of a holder are looked at."""
 _UNNAMED = frozenset({"html", "body", "main"})
@@ -109,11 +114,16 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 
 def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
-    """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each."""
-    texts = page.semantics.text
-    for at in anchors.whole_texts(page, holder, int(page.tree[holder])):
-        if at == holder or (index >= 0 and index <= at < page.end[index]):
-            continue
+    """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each; what nothing
+    else says before what other rows say, too, and what something costs last."""
+    texts, tree = page.semantics.text, int(page.tree[holder])
+    said = [
+        at
+        for at in anchors.whole_texts(page, holder, tree)
+        if at != holder and not (index >= 0 and index <= at < page.end[index]) and len(texts[at]) <= LONGEST_ANCHOR
+    ][:MOST_SAID]
+    said.sort(key=lambda at: (len(find_in(page, text(texts[at]), (tree, -1))) > 1, is_amount(texts[at])))
+    for at in said:
         whole = at  # a cell rather than the link that fills it
         while int(page.parent[whole]) != holder and texts[int(page.parent[whole])] == texts[at]:
             whole = int(page.parent[whole])

@@ -11,7 +11,7 @@ from wary_hound.authoring.anchors import related
 from wary_hound.authoring.candidates import anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
-from wary_hound.authoring.taste import MADE_UP, distaste, is_weak, known_by_number, says_what_it_shows, wholes
+from wary_hound.authoring.taste import MADE_UP, Surroundings, distaste, is_weak, known_by_number, says_what_it_shows
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.values import Hop, Locator, Related, Relation
 from wary_hound.page import Element, Page
@@ -71,7 +71,7 @@ def _at_once(element: Element, asked: Question) -> Best | None:
         return None
     page, index = element.page, element.index
     model, found = asked.weighing, list[tuple[float, float, Locator]]()
-    whole = wholes(page, index)
+    around = Surroundings.of(page, index)
     for locator in _own(element, asked):
         facts = dependencies(page, locator, index)
         if is_weak(facts, index, known_by_number(element.tag, element.role)) or any(fact.look in MADE_UP for fact in facts):
@@ -80,7 +80,7 @@ def _at_once(element: Element, asked: Question) -> Best | None:
             continue
         if asked.rules.allow(locator, facts):
             survival = closed_form(model, facts, index, asked.releases)
-            found.append((survival, distaste(facts, locator, index, whole), locator))
+            found.append((survival, distaste(facts, locator, index, around), locator))
     if not found:
         return None
     most = max(survival for survival, _, _ in found)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping
 
-from wary_hound.authoring.taste import is_decoration, says_nothing
+from wary_hound.authoring.taste import is_decoration, says_nothing, without_icons
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
@@ -47,7 +47,9 @@ SHORTEST_HEAD = 3
 SHORTEST_PART = 3
 """So many characters a text must have to be found within another."""
 SHORTEST_WORD = 4
-"""Nobody ends a part of a text with a shorter one: *Quote the toll of*."""
+"""Nobody ends a part of a text with a shorter one where the text goes on: *Quote the toll of*."""
+MOST_WORDS = 4
+_GOES_ON = re.compile(r"\s+\S")
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
@@ -247,10 +249,13 @@ def stems(shown: str) -> Iterator[str]:
     """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning."""
     if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
         return
-    runs = sorted(_WORDS.findall(shown) or _WORD.findall(shown), key=len, reverse=True)
-    for run in runs[:1]:
-        words = run.split(" ")[:4]
-        while len(words) > 1 and len(words[-1]) < SHORTEST_WORD:
+    shown = without_icons(shown)
+    runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
+    for run in sorted(runs, key=lambda one: len(one.group()), reverse=True)[:1]:
+        words = run.group().split(" ")
+        ends = len(words) <= MOST_WORDS and not _GOES_ON.match(shown, run.end())
+        words = words[:MOST_WORDS]
+        while len(words) > 1 and len(words[-1]) < SHORTEST_WORD and not ends:
             words.pop()
         part = " ".join(words)
         if 4 <= len(part) < len(shown):

@@ -22,12 +22,12 @@ from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import (
     LENGTH,
     NEARNESS,
+    Surroundings,
     distaste,
     is_weak,
     known_by_number,
     rests_on_chance,
     says_what_it_shows,
-    wholes,
 )
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
@@ -42,6 +42,8 @@ HOST_WAYS = 2
 MOST_WEAK = 12
 FEW = 3
 SHORTLIST = 40
+WORTH = 1.0
+"""What the whole of a loss weighs among what lasts alike: of two that read alike the one that lasts longer, if not surely."""
 AS_GOOD = 0.005
 """Shares of futures that are no further apart than this are as good."""
 SURELY = 0.02
@@ -99,7 +101,7 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
     searched = search(page, element.index, model, asked.stolen_costs, asked.releases, allow=asked.rules.allow_facts)
     best = searched.hops[0][0] if searched.proven and searched.hops else None
     weighed: list[_Weighed] = []
-    whole = wholes(page, element.index)
+    around = Surroundings.of(page, element.index)
     preferred: set[Locator] = set()
     for order, proposal in enumerate(proposals(element, partial(ways_to_host, model=model), searched.hops)):
         facts = dependencies(page, proposal.locator, element.index)
@@ -108,7 +110,7 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
         if asked.rules.prefers(facts):
             preferred.add(proposal.locator)
         loss = -closed_form(model, facts, element.index, asked.releases)
-        taste = distaste(facts, proposal.locator, element.index, whole)
+        taste = distaste(facts, proposal.locator, element.index, around)
         weighed.append(_Weighed(loss, order, proposal, facts, _weakness(facts, element, proposal, asked), taste))
     weighed.sort(key=lambda one: (one.proposal.locator not in preferred, one.loss, one.order))
     offered = min((one.weakness for one in weighed), default=0)
@@ -217,7 +219,7 @@ def _in_order(candidates: Sequence[Candidate], preferred: Collection[Locator]) -
     for one in equal:
         for looser in _looser(one, equal):  # it holds wherever the other does: what it gains is not in doubt
             taste[one.locator] = max(taste[one.locator], looser.distaste + LENGTH)
-    return [*sorted(equal, key=lambda c: (c.locator not in preferred, taste[c.locator], loss(c), str(c.locator))), *rest]
+    return [*sorted(equal, key=lambda c: (c.locator not in preferred, taste[c.locator] + WORTH * loss(c), str(c.locator))), *rest]
 
 
 def _looser(one: Candidate, others: Sequence[Candidate]) -> Iterator[Candidate]:
@@ -312,8 +314,8 @@ def _assess(element: Element, locator: Locator, kind: str, futures: Futures, ask
     page = element.page
     ways = [way for way in locator.alternatives if match(page, way) == [element.index]] if locator.otherwise else [locator]
     resting = [dependencies(page, way, element.index) for way in ways or [locator]]
-    whole = wholes(page, element.index)
-    taste = min(distaste(facts, locator, element.index, whole) for facts in resting)
+    around = Surroundings.of(page, element.index)
+    taste = min(distaste(facts, locator, element.index, around) for facts in resting)
     return _told(element, locator, kind, resting, outlook_of_ways(futures, resting, element.index), futures, asked, taste)
 
 

@@ -10,11 +10,13 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count, is_moment
 from wary_hound.robustness.dependence import IDENTIFYING, Dependency, is_key
 from wary_hound.robustness.looks import PASSED_ON, look_of_token
@@ -24,7 +26,7 @@ from wary_hound.robustness.tabular import NAMES
 WEIGHTS: dict[str, float] = {
     "test-attribute": 0.0, "id": 0.0, "name": 0.3, "label": 0.4, "accessible-name": 0.4, "aria-label": 0.5, "for": 0.6, "data": 0.8,
     "placeholder": 0.9, "text": 0.9, "content": 1.0, "alt": 1.0, "title": 1.1, "href": 1.3, "value": 1.3, "src": 1.6, "reference": 1.8,
-    "aria": 1.8, "attribute": 2.0, "class": 2.0, "type": 1.5, "having": 2.0, "role": 0.2, "tag": 0.2, "row-of": 0.5, "column-of": 0.6,
+    "aria": 1.8, "attribute": 2.0, "class": 2.0, "type": 2.2, "having": 2.0, "role": 0.2, "tag": 0.2, "row-of": 0.5, "column-of": 0.6,
     "group-of": 0.7, "inside": 0.5, "descendant": 0.3, "child": 0.6, "sibling": 0.8, "adjacent": 0.9, "after": 1.0, "before": 1.2,
     "geometry": 1.6, "state-attribute": 2.5, "place": 3.0, "ordinal": 3.5, "other": 2.0, "shadow": 0.0, "frame": 0.0,
 }  # fmt: skip
@@ -48,7 +50,7 @@ QUERY = 1.0
 part of it."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
-AMOUNT = 1.5
+AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
 FAMILY = 1.5
 """What it weighs that a part of an id, or of a name, is that of a family of elements (`[id^="line-"]`): it tells no more than a class."""
@@ -65,7 +67,7 @@ AROUND = 1.0
 """What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
 TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
-has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of."""
+has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 WHOLE, LARGE = 2.0, 100
 """What it weighs that what an element stands in is as much as its tree (`#app input`), of so many elements and more: that says not
@@ -74,6 +76,11 @@ HOLDING = 0.5
 """What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
 ABOVE = 0.5
 """So much less weighs the class of what an element stands in (`.prices .total`): it says where, and not what."""
+MODIFYING, MODIFIED = 0.4, 0.2
+"""What it weighs that what an element stands in, or the element itself, is told by another class than its first: that says what
+it is, and others of what kind, or in what state."""
+MIXED = 0.6
+"""What it weighs that one locator speaks CSS and XPath."""
 NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
@@ -81,6 +88,8 @@ PLAIN = 2.0
 text (`css{span} @row-of text{State}`) ..."""
 BARE = 3.5
 """... or in something else (`#night span`), where any other one may come."""
+ANYWHERE = 0.6
+"""What it weighs that a number is looked for as the text of anything: people ask for the link or the button that says `2`."""
 UNTAGGED = 0.4
 """What it weighs that XPath asks any element for a text (`//*[.="Send"]`): people say `//button[.="Send"]`."""
 SENDS = 0.0
@@ -141,6 +150,16 @@ def is_decoration(text: str) -> bool:
     """Whether a text is, or holds, signs that are there to be seen and not read, or not even seen."""
     said = _BETWEEN.sub("", text)
     return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in said) or _has_unseen(text)
+
+
+def without_icons(text: str) -> str:
+    """A text without what a font shows as icons before it and behind it (Unicode's private use)."""
+    first, last = 0, len(text)
+    while last > first and unicodedata.category(text[last - 1]) == "Co":
+        last -= 1
+    while first < last and unicodedata.category(text[first]) == "Co":
+        first += 1
+    return text[first:last].strip()
 
 
 def _has_unseen(text: str) -> bool:
@@ -255,17 +274,43 @@ def wholes(page: Page, index: int) -> frozenset[int]:
     return frozenset(at for at in page.ancestors(index) if 10 * (int(page.end[at]) - at) > 9 * (last - first))
 
 
-def distaste(facts: Iterable[Dependency], locator: Locator, element: int, whole: Collection[int] = ()) -> float:
-    """How much an engineer would rather have another one. `whole`: see `wholes`."""
+@dataclass(frozen=True)
+class Surroundings:
+    """What an element stands in, as taste asks of it: what is as much as its whole tree, and what each, and itself, is called first."""
+
+    whole: frozenset[int] = frozenset()
+    called: Mapping[int, str] = field(default_factory=dict)
+    named: bool = False
+    """Whether somebody gave the element itself a name, or words; not only an icon that has one."""
+    hint: str = ""
+    """The title of a field that others have as well: how it is used, and not which it is."""
+
+    @classmethod
+    def of(cls, page: Page, index: int) -> Surroundings:
+        """Those of an element."""
+        above = {at: tokens(page.attribute(at, "class") or "") for at in (index, *page.ancestors(index))}
+        title = page.attribute(index, "title") or ""
+        hint = title if page.tags[index] in _WORDLESS and len(page.index.valued("title", title)) > 1 else ""
+        called = {at: names[0] for at, names in above.items() if names}
+        return cls(wholes(page, index), called, bool(page.attribute(index, "aria-label") or page.semantics.text[index]), hint)
+
+
+def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
+    """How much an engineer would rather have another one."""
     facts = list(facts)
     tagged = any(fact.kind == "tag" and fact.element == element for fact in facts)
     related = any(hop.finder.relations for hop in locator.hops)
-    weight, said = LENGTH * len(str(locator)) + sum(_bare(facts, element)), False
+    mixed = {"css", "xpath"} <= {hop.finder.strategy for hop in locator.hops}
+    weight, said = MIXED * mixed + LENGTH * len(str(locator)) + sum(_bare(facts, element, around.named)), False
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)
-        weight += WHOLE * (fact.element in whole and fact.kind not in _STRUCTURE)
+        weight += WHOLE * (fact.element in around.whole and fact.kind not in _STRUCTURE)
+        if fact.kind == "class" and around.called.get(fact.element, fact.value) != fact.value:
+            weight += MODIFIED if fact.element == element else MODIFYING
         weight += HOLDING * (fact.kind == "group-of" and not related)
+        weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
+        weight += ANYWHERE * (fact.element == element and fact.kind == "text" and fact.look == "number")
         weight += UNTAGGED * (not tagged and fact.element == element and fact.kind in ("content", "content~"))
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
@@ -293,7 +338,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     return weight
 
 
-def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
+def _bare(facts: Sequence[Dependency], element: int, named: bool) -> Iterator[float]:
     """What tags weigh besides (and roles of the element itself) that are all that is said of the element, or of one around it."""
     told = {fact.element for fact in facts if fact.kind not in _STRUCTURE | RELATIONS | {"tag", "role"}}
     roled = {fact.element for fact in facts if fact.kind == "role"}
@@ -306,5 +351,5 @@ def _bare(facts: Sequence[Dependency], element: int) -> Iterator[float]:
                 yield 0.0 if _is_landmark(fact) else AROUND
             elif fact.value in ("div", "span"):
                 yield PLAIN if related else BARE
-            elif fact.value not in _WORDLESS and not related and not any(one.kind == "shadow" for one in facts):
+            elif fact.value not in _WORDLESS and not related and (named or not any(one.kind == "shadow" for one in facts)):
                 yield TAGGED

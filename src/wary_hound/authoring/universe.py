@@ -58,6 +58,8 @@ class Predicate:
     bits: int
     facts: tuple[Dependency, ...]
     related: Related | None = None
+    within: tuple[Step, ...] = ()
+    """Steps before that of XPath: what its holder stands in."""
 
 
 def universe_of(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]:
@@ -113,13 +115,33 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
     ways = (*spoken, *groups_in_xpath(page, index), *holders(page, index))
     for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
-        found = find_in(page, finder, scope)
+        found, within = find_in(page, finder, scope), tuple[Step, ...]()
+        if len(found) > 1 and way.step is not None and not way.simples and (outer := _outer(page, way.ancestor, found)):
+            within = (outer,)
+            finder = xpath(x.anywhere(*within, way.step))
+            found = find_in(page, finder, scope)
         if 0 < len(found) <= 50:
             own = dependencies(page, Locator((Hop(finder),)), way.ancestor, scope)
             # what it is to the element it is to what is looked for; the rest stands where it stands
             facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
             facts.append(Dependency("descendant", "", index))
-            yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), tuple(facts))
+            yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), tuple(facts), within=within)
+
+
+def _outer(page: Page, holder: int, alike: Iterable[int]) -> Step | None:
+    """The nearest that a holder stands in, and none that is like it: by an id where one has it, else by what it alone is called."""
+    rest = [int(at) for at in alike if at != holder]
+    above = [at for at in page.ancestors(holder) if not any(at < other < page.end[at] for other in rest)]
+    ways = [
+        (at, finder, finder.query.tree[0].compounds[0].simples)
+        for at in above
+        for finder in itertools.islice(anchors.of_ancestor(page, at), 8)
+        if finder.strategy == "css"
+    ]
+    for at, finder, simples in sorted(ways, key=lambda way: not isinstance(way[2][0], Id)):
+        if find_in(page, finder, (int(page.tree[holder]), -1)).tolist() == [at]:
+            return step_of(simples)
+    return None
 
 
 def _inside(page: Page, found: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
@@ -171,7 +193,7 @@ def compiled(members: Sequence[Predicate], language: str) -> tuple[tuple[Hop, ..
         finder = css(joined(selector(*above.css), " ", compound) if above else compound)
         kind = "chain" if above else _kind([simple for m in own for simple in m.css])
     else:
-        steps = [_merged([above]), _merged(own)] if above else [_merged(own)]
+        steps = [*above.within, _merged([above]), _merged(own)] if above else [_merged(own)]
         finder = xpath(x.anywhere(*steps))
         kind = "chain" if above else "text"
     if beside:

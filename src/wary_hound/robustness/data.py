@@ -50,13 +50,17 @@ def _shows_a_choice(page: Page, element: int) -> bool:
     return page.semantics.name(element) not in ("", page.semantics.text[element])
 
 
-def holds_what_is_typed(page: Page, element: int) -> bool:
-    """Whether the value of an element that is no field itself (a component) is that of the text field in it."""
+def holds_its_state(page: Page, element: int) -> bool:
+    """Whether the value of an element that is no field itself (a component) is that of the text field in it, or how far the bar
+    or the slider in it is."""
     value = page.attribute(element, "value")
     if not value or "-" not in page.tags[element]:
         return False
-    fields = range(element + 1, int(page.end[element]))
-    return any(page.tags[at] in ("input", "textarea") and value == page.attribute(at, "value") for at in fields)
+    return any(
+        value == page.attribute(at, "aria-valuenow")
+        or (page.tags[at] in ("input", "textarea") and value == page.attribute(at, "value"))
+        for at in range(element + 1, int(page.end[element]))
+    )
 
 
 def _names_an_account(page: Page, element: int) -> bool:
@@ -83,6 +87,7 @@ _DATE = re.compile(
 _MONTH = re.compile(
     r"(?:january|february|march|april|may|june|july|august|september|october|november|december)(?:,? \d{4})?\Z", re.I
 )
+_SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
 _TIME = re.compile(r"\b\d{1,2}:\d\d\b")
 MOST_COUNTED = 3
 """A count and what is counted are so many words at most: `34 rows`."""
@@ -111,5 +116,5 @@ def is_amount(text: str) -> bool:
 
 @lru_cache(maxsize=50_000)
 def is_moment(text: str) -> bool:
-    """Whether a text says a date and a time of day."""
-    return bool(_TIME.search(text) and _DATE.search(text))
+    """Whether a text says a date and a time of day, or how long ago something was."""
+    return bool((_TIME.search(text) and _DATE.search(text)) or _SINCE.search(text))

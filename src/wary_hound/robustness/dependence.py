@@ -16,8 +16,9 @@ from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
-from wary_hound.robustness.data import holds_what_is_typed, shows_data
+from wary_hound.robustness.data import holds_its_state, is_moment, shows_data
 from wary_hound.robustness.looks import PASSED_ON, look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.numbering import Numbering
 from wary_hound.robustness.tabular import NAMES, Tabular
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
@@ -154,6 +155,7 @@ def is_key(fact: Dependency) -> bool:
     return fact.kind == "data" and fact.look == "number" and IDENTIFYING.match(fact.value) is not None
 
 
+_NUMBERED = frozenset({"id", "for", "reference"})
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 
 
@@ -162,12 +164,14 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     is no data."""
     tabular = Tabular.of(page)
     kind = fact.kind.removesuffix("~")
+    if fact.kind in _NUMBERED and fact.look == "numbered" and Numbering.of(page).counts(fact.value.rpartition("=")[2].lstrip("#")):
+        return replace(fact, look="generated")
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
     if kind == "class" and tabular.is_told_by_its_state(fact.element, fact.value):
         return replace(fact, look="data")
-    if kind == "value" and holds_what_is_typed(page, fact.element):
+    if kind == "value" and holds_its_state(page, fact.element):
         return replace(fact, look="data")
     if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind=fact.kind.replace("name", "attribute"))
@@ -179,7 +183,7 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if fact.kind not in _SHOWN or not (shows_data(page, fact.element) or tabular.is_datum(fact.element)):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.text[fact.element]
-    return fact if named else replace(fact, look="data")
+    return fact if named and not is_moment(page.semantics.name(fact.element)) else replace(fact, look="data")
 
 
 _WORDS = frozenset({"text", "content", "accessible-name", "label"})

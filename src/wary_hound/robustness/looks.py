@@ -23,6 +23,8 @@ _COUNTER = re.compile(r".*[a-z]{2,}.*\d", re.I)
 _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
 _ENCODED = re.compile(r"(?=.*[a-z])(?=.*[A-Z])[A-Za-z0-9+/_-]{5,}={1,2}\Z")
 """Base64 with its padding (RFC 4648)."""
+_SIGNED = re.compile(r"[^\W\d_\x00-\u024f][0-9a-z]{1,3}\Z")
+"""A letter that is not Latin, and a counter behind it that is, as style sheets that are made at run time call their classes."""
 _CAMEL = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
 SHORTEST_WORDS, LEAST_WORDS = 2.5, 3
 """Letters in the words of a value that a person wrote in camel case, on average, from so many words on: of random ones few."""
@@ -35,9 +37,10 @@ _UTILITY = re.compile(
 _KIT = re.compile(
     r"(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
+    r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
     r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic)\Z"
 )
-"""What kits of styles call every button and every box, and how large they are, or where."""
+"""What kits of styles call every button and every box, and how large they are, or where, and how their corners are."""
 _STATES = frozenset(
     """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last show on off in out true false
@@ -66,7 +69,7 @@ def look_of_token(value: str) -> str:
         return "number"
     if value.startswith(("/", "#", "./", "../", "?")) or "://" in value or value.startswith(("mailto:", "tel:", "data:")):
         return "path"
-    if _HEX.match(value) or _GENERATED.match(value) or _ENCODED.match(value):
+    if _HEX.match(value) or _GENERATED.match(value) or _ENCODED.match(value) or _SIGNED.match(value):
         return "generated"
     if _looks_hashed(value):
         return "hashed"

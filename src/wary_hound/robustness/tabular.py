@@ -19,6 +19,9 @@ _DIGITS = re.compile(r"\d+")
 MOST_ALIKE = 0.5
 """What more than so many cells of a column say (a link to edit) are words of the application."""
 
+FEW_ROWS = 4
+"""In fewer rows than this it says nothing that all say the same."""
+
 
 class Tabular(Cache):
     """The columns of a page, and the names that count its rows."""
@@ -36,15 +39,22 @@ class Tabular(Cache):
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
         """How many cells of a column hold an element of a class."""
         self._cells_of: dict[int, list[Cell]] = {}
+        headed = set()
         for cell in Tables.of(page).cells.values():
             if not cell.header:
                 self._columns.setdefault(_column(cell), []).append(cell)
                 self._cells_of.setdefault(cell.table, []).append(cell)
+            else:
+                headed.add(cell.table)
+        rows = {table: len({cell.row for cell in self._cells_of.get(table, ())}) for table in headed}
+        self._few = {table: many for table, many in rows.items() if 0 < many < FEW_ROWS}
+        """The rows of tables whose columns have heads, and that show few: a search found them."""
         texts = page.semantics.text
         for column, cells in sorted(self._columns.items()):
             said = [texts[cell.index] for cell in cells if texts[cell.index]]
             figures = any(look_of_text(one) == "number" for one in said)
-            if column[0] not in self._keys and len(said) > 1 and len(set(said)) == len(said) and not figures:
+            several = len(said) > 1 or self._few.get(column[0]) == 1
+            if column[0] not in self._keys and said and several and len(set(said)) == len(said) and not figures:
                 self._keys[column[0]] = column
                 self._known.update(cell.row for cell in cells if texts[cell.index])
 
@@ -77,6 +87,8 @@ class Tabular(Cache):
         said = [text for one in self._columns[_column(cell)] if (text := page.semantics.text[one.index])]  # of empty rows nothing
         if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
             return False
+        if cell.table in self._few and not any(page.tags[at] == "a" for at in between):
+            return True
         return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * len(said)
 
     def is_told_by_its_state(self, element: int, name: str) -> bool:

@@ -1,0 +1,41 @@
+"""Ids that a program counts through: `widget_37` a dialog, `widget_42` its footer, `widget_44` a button; `label-field-4`,
+`error-field-6`, `input-field-7`. The next time, or with one more of them, each number is another's."""
+
+from __future__ import annotations
+
+import re
+
+from wary_hound.page import Page
+from wary_hound.page.cache import Cache
+
+_NUMBERED = re.compile(r"([A-Za-z][A-Za-z_.:-]*)(\d{1,3})(?!\d)")
+FEWEST, KINDS = 8, 3
+"""So many elements and more that bear one name and a number, of so many kinds and more: what a person numbers is of one kind."""
+_FIELDS = frozenset("textbox searchbox combobox listbox checkbox radio switch spinbutton slider option".split())
+"""Kinds that do not count: a person numbers the fields of a form, of whatever kind each is."""
+NAMES, APART = 5, 0.7
+"""So many names and more of which each number is one's alone, mostly, have one counter. A person begins each name with 1."""
+
+
+class Numbering(Cache):
+    """The names that the ids of a page are counted by."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        numbers: dict[str, list[int]] = {}
+        kinds: dict[str, set[str]] = {}
+        for at, value in page.index.attribute_column("id").items():
+            if hit := _NUMBERED.fullmatch(value):
+                numbers.setdefault(hit[1], []).append(int(hit[2]))
+                kinds.setdefault(hit[1], set()).add(page.semantics.roles[at] or page.tags[at])
+        through = {name for name in numbers if len(numbers[name]) >= FEWEST and len(kinds[name] - _FIELDS) >= KINDS}
+        few = sorted(numbers, key=lambda name: len(numbers[name]))[:-2]  # a table of many rows would speak for all
+        said = [number for name in few for number in numbers[name]]
+        if len(few) >= NAMES and len(said) >= FEWEST and len(set(said)) >= APART * len(said):
+            through |= numbers.keys()
+        self._names = frozenset(through)
+
+    def counts(self, value: str) -> bool:
+        """Whether an id, or a reference to one, is a name that is counted by, and a number; whatever stands behind it."""
+        hit = _NUMBERED.match(value)
+        return hit is not None and hit[1] in self._names
