@@ -21,7 +21,7 @@ demo: environment
 	@$(BIN)/wary-hound demo
 
 test: environment browser
-	@$(BIN)/python -m pytest -n auto --maxprocesses 4
+	@$(BIN)/python -m pytest -n 3
 
 check: environment
 	@$(BIN)/ruff check .

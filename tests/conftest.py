@@ -15,8 +15,10 @@ from wary_hound.cli import group
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder, unpack
 
+LIMIT = 60.0
+"""Seconds that a step may take: a machine that is busy with other things is no fault."""
 PAGES = demo_folder() / "pages"
-settings.register_profile("busy", deadline=None)  # a machine that is busy with other things is no fault
+settings.register_profile("busy", deadline=None)
 settings.load_profile("busy")
 
 
@@ -27,13 +29,13 @@ def read(name: str) -> Page:
 
 @pytest.fixture(scope="session")
 def chromium() -> Iterator[Browser]:
-    with Browser.start("chromium") as browser:
+    with Browser.start("chromium", limit=LIMIT) as browser:
         yield browser
 
 
 @pytest.fixture(scope="session")
 def firefox() -> Iterator[Browser]:
-    with Browser.start("firefox") as browser:
+    with Browser.start("firefox", limit=LIMIT) as browser:
         yield browser
 
 

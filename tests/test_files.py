@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import httpx
@@ -135,9 +136,8 @@ def test_of_two_writers_at_once_one_is_told(tmp_path: Path) -> None:
 
 
 KILLED = """
-import os, sys; from pathlib import Path; from wary_hound import files
-at, folder = int(sys.argv[1]), Path(sys.argv[2])
-calls = 0
+import json, os, sys; from pathlib import Path; from wary_hound import files
+at = calls = 0
 def counted(function):
     def call(*arguments, **named):
         global calls
@@ -146,14 +146,36 @@ def counted(function):
         return function(*arguments, **named)
     return call
 for name in ("replace", "fsync", "chmod"): setattr(os, name, counted(getattr(os, name)))
-files.write_aside({folder / "a" / "one": b"new", folder / "b" / "two": b"new", folder / "b" / "three": b"new"})
-print(calls)
+for line in sys.stdin:  # a process for each, without the time that one takes to start
+    if not (child := os.fork()):
+        at, home, given = json.loads(line)
+        os.chdir(home)
+        folder = Path(given)
+        files.write_aside({folder / "a" / "one": b"new", folder / "b" / "two": b"new", folder / "b" / "three": b"new"})
+        os._exit(0)
+    print(os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]), flush=True)
 """
+
+
+@pytest.fixture(scope="module")
+def killed() -> Iterator[Callable[[int, Path], int]]:
+    """Writes three files anew and is killed at its nth call of the system's; the exit code."""
+    with subprocess.Popen([sys.executable, "-c", KILLED], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as writer:
+        assert writer.stdin is not None
+        assert writer.stdout is not None
+        to, back = writer.stdin, writer.stdout
+
+        def kill(at: int, folder: Path) -> int:
+            print(json.dumps([at, os.getcwd(), str(folder)]), file=to, flush=True)
+            return int(back.readline())
+
+        yield kill
+        to.close()
 
 
 @pytest.mark.parametrize("come", ["by its whole path", "from beside it", "by a link", "after a move"])
 def test_a_set_of_files_is_all_old_or_all_new_wherever_its_writer_is_killed(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, come: str
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, killed: Callable[[int, Path], int], come: str
 ) -> None:
     monkeypatch.chdir(tmp_path)
     outcomes = set()
@@ -162,7 +184,7 @@ def test_a_set_of_files_is_all_old_or_all_new_wherever_its_writer_is_killed(
         for name in ("a/one", "b/two", "b/three"):
             (folder / name).parent.mkdir(parents=True, exist_ok=True)
             (folder / name).write_bytes(b"old")
-        done = subprocess.run([sys.executable, "-c", KILLED, str(at), str(folder)], capture_output=True, text=True, check=False)
+        code = killed(at, folder)
         if come == "by a link":
             (tmp_path / f"to{at}").symlink_to(folder)
             folder = Path(f"to{at}")
@@ -174,9 +196,9 @@ def test_a_set_of_files_is_all_old_or_all_new_wherever_its_writer_is_killed(
         outcomes |= found
         write_aside({folder / "a" / "next": b"", folder / "b" / "next": b""})
         assert not [p for p in folder.rglob(".*") if p.name.startswith(".")]
-        if done.returncode == 0:
+        if code == 0:
             break
-    assert done.returncode == 0
+    assert code == 0
     assert outcomes == {"old", "new"}
 
 

@@ -28,8 +28,9 @@ TOLD = "() => [innerWidth, devicePixelRatio, matchMedia('(pointer: coarse)').mat
 @pytest.mark.parametrize("sign", [signal.SIGKILL, signal.SIGINT])
 def test_a_browser_ends_with_its_owner_however_that_ended(kind: str, sign: signal.Signals) -> None:
     script = f"""
-import time
+import signal, time
 from wary_hound import Browser
+signal.signal(signal.SIGINT, signal.default_int_handler)  # where tests run in the background it is ignored
 browser = Browser.start({kind!r})
 print(browser._running.process.pid, browser._running.folder, flush=True)
 time.sleep(60)

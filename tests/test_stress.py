@@ -95,7 +95,12 @@ def test_what_cannot_be_stressed_is_said(demo: Path, text: str, said: str) -> No
     result = run("stress", "empty.yaml")
     assert result.exit_code == 2
     assert said in result.stderr
-    assert run("stress", JOURNEY, "--cluster", "tcp://127.0.0.1:9").exit_code == 2
+
+
+def test_a_cluster_that_is_not_there_is_said(demo: Path) -> None:
+    result = run("stress", JOURNEY, "--cluster", "tcp://127.0.0.1:9")
+    assert result.exit_code == 2
+    assert "tcp://127.0.0.1:9" in result.stderr
 
 
 def test_advice_is_what_ranking_says_of_the_changed_page() -> None:
