@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -127,8 +127,12 @@ def in_tree(page: Page, index: int) -> Iterator[tuple[Hops, str]]:
     seen: set[Hops] = set()
     count = 0
     said: Counter[str] = Counter()
-    for hops, kind in itertools.chain(_direct(page, index, scope), _chained(page, index, scope), _paths(page, index, said)):
-        if hops in seen or count >= MOST_IN_A_TREE:
+    own = list(own_finders(page, index))
+    ways = itertools.chain(_direct(page, index, scope, own), _chained(page, index, scope, own), _paths(page, index, said))
+    for hops, kind in ways:
+        if count >= MOST_IN_A_TREE:
+            return
+        if hops in seen:
             continue
         seen.add(hops)
         if is_unique(page, hops, scope, index):
@@ -147,7 +151,8 @@ def is_unique(page: Page, hops: Hops, scope: Scope, index: int) -> bool:
         if not 0 < len(found) <= MOST_BETWEEN:
             return False
         scopes = [(scope[0], int(i)) for i in found]
-    return in_scopes(page, last.finder, looked_in(page, last, scopes)).tolist() == [index]
+    found = in_scopes(page, last.finder, looked_in(page, last, scopes))
+    return len(found) == 1 and found[0] == index
 
 
 def _one(finder: Finder, kind: str) -> tuple[Hops, str]:
@@ -254,8 +259,12 @@ def _is_alone(page: Page, index: int, predicate: Attribute) -> bool:
     return np.count_nonzero(page.tree[bearers] == page.tree[index]) == 1
 
 
-def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
-    for finder, kind in own_finders(page, index):
+Own = Sequence[tuple[Finder, str]]
+"""What can be said of an element itself, as `own_finders` has it."""
+
+
+def _direct(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[Hops, str]]:
+    for finder, kind in own:
         yield _one(finder, kind)
     tag = Type(page.tags[index])
     for single in itertools.islice(class_predicates(page.attributes_of(index)), 2):
@@ -263,11 +272,11 @@ def _direct(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
             yield _one(xpath(x.anywhere(x.child(xpath_tag(page, index), x.has_class(single.value)))), "class")
 
 
-def _chained(page: Page, index: int, scope: Scope) -> Iterator[tuple[Hops, str]]:
+def _chained(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[Hops, str]]:
     """The element from an anchor: inside a unique ancestor, in the row or group of a text, after a label."""
-    found = [(finder, find_in(page, finder, scope).tolist()) for finder, _ in own_finders(page, index)]
-    among_others = (finder for finder, at in found if len(at) > 1 and index in at)
-    alone = (finder for finder, at in found if at == [index])
+    found = [(finder, found) for finder, _ in own if index in (found := find_in(page, finder, scope))]
+    among_others = (finder for finder, at in found if len(at) > 1)
+    alone = (finder for finder, at in found if len(at) == 1)
     short = list(dict.fromkeys([*_varied(among_others), *_of_a_kind(page, index, alone, scope)]))
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
     for anchor in anchors.above(page, index):

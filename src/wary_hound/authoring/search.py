@@ -11,16 +11,14 @@ the model may think that it is stolen less often: what takes the element's place
 
 from __future__ import annotations
 
-import functools
 import heapq
 import itertools
 import math
-import operator
 from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
-from wary_hound.authoring.taste import is_weak, known_by_number
+from wary_hound.authoring.taste import is_weak_by, known_by_number, saying
 from wary_hound.authoring.universe import ABOVE, BESIDE, COLUMN, OWN, RELATED, Predicate, compiled, universe_of
 from wary_hound.locator.values import Hop
 from wary_hound.page import Page
@@ -57,10 +55,10 @@ def search(
     allowed = (p for p in universe_of(page, index, model) if allow is None or allow(p.facts))
     universe = sorted(allowed, key=lambda p: model.hazard(fact.group for fact in p.facts))
     wanted, numbered = 1 << index, known_by_number(page.tags[index], page.semantics.roles[index])
-    weigher = _Weigher(model, index, costs, releases, universe)
-    best: dict[str, list[_Entry]] = {
-        language: [] for language in ("css", "xpath", RELATED)
-    }  # heaps of the KEPT best, the worst first
+    weigher = _Weigher(model, index, numbered, costs, releases, universe)
+    tongues = ("css", "xpath", RELATED)
+    best: dict[str, list[_Entry]] = {language: [] for language in tongues}  # heaps of the KEPT best, the worst first
+    worst = dict.fromkeys(tongues, math.inf)  # what loses less is among them
     weak: list[_Entry] = []
     looked_at = 0
     proven = True
@@ -71,6 +69,7 @@ def search(
     branches: deque[_Branch] = deque([(0, (), -1, (), _CSS | _XPATH, 0)])
     resting = [weigher.known(p.facts) for p in universe]
     # what an element holds guards it from no other that holds the like
+    above = _PLACES[ABOVE]
     holding = [p.stands == OWN and any(fact.kind in RELATIONS for fact in p.facts) for p in universe]
 
     def idle(members: Sequence[int]) -> bool:
@@ -78,18 +77,19 @@ def search(
         for member in members if len(members) > 1 else ():
             if universe[member].bits != wanted:
                 rest = [other for other in members if other != member]
-                own = any(places[other] != _PLACES[ABOVE] for other in rest)
-                if own and functools.reduce(operator.and_, (universe[other].bits for other in rest)) == wanted:
-                    facts = dict.fromkeys(fact for other in rest for fact in resting[other])
-                    if not is_weak(weigher.said(tuple(facts)), index, numbered):
-                        return True
+                met, stands = -1, 0
+                for other in rest:
+                    met &= universe[other].bits
+                    stands |= places[other] ^ above
+                if stands and met == wanted and not weigher.is_weak([fact for other in rest for fact in resting[other]]):
+                    return True
         return False
 
     while branches:
         start, chosen, bits, facts, spoken, stood = branches.popleft()
         # what says nothing may yet be guarded by what says which
-        alone = bits == wanted and any(places[member] != _PLACES[ABOVE] for member in chosen)
-        says_nothing = bits == wanted and is_weak(weigher.said(facts), index, numbered)
+        alone = bits == wanted and any(places[member] != above for member in chosen)
+        says_nothing = bits == wanted and weigher.is_weak(facts)
         key = weigher.key(facts)
         for k in range(start, len(universe)):
             one = universe[k]
@@ -100,12 +100,11 @@ def search(
                 continue  # it would be idle
             together = (*facts, *(fact for fact in resting[k] if fact not in facts))
             if bits & one.bits == bits and (holding[k] or weigher.key(together) == key):
-                if not says_nothing or is_weak(weigher.said(together), index, numbered):
+                if not says_nothing or weigher.is_weak(together):
                     continue  # it neither narrows nor guards
             members = (*chosen, k)
             languages = _NAMES[together_said]
-            worst = {language: -best[language][0][0] if len(best[language]) == KEPT else float("inf") for language in languages}
-            if weigher.least(together) >= max(worst.values()):
+            if weigher.least(together) >= max([worst[language] for language in languages]):
                 continue
             looked_at += 1
             if looked_at > budget:
@@ -115,15 +114,15 @@ def search(
             held = bits & one.bits
             if held == wanted and idle(members):
                 continue  # and so is whatever holds it
-            if held == wanted and any(places[member] != _PLACES[ABOVE] for member in members):
+            if held == wanted and any(places[member] != above for member in members):
                 loss = weigher.loss(together)  # of what says something of the element itself, its tag at least
                 entry = (-loss, next(order), members)
-                for heap in (
-                    [weak]
-                    if is_weak(weigher.said(together), index, numbered)
-                    else [best[lang] for lang in languages if loss < worst[lang]]
-                ):
-                    _keep(heap, entry)
+                if weigher.is_weak(together):
+                    _keep(weak, entry)
+                else:
+                    for language in languages:
+                        if loss < worst[language]:
+                            worst[language] = _keep(best[language], entry)
             if len(members) < LARGEST:
                 branches.append((k + 1, members, held, together, together_said, stood | places[k]))
     ranked = [(entry, language) for language, heap in best.items() for entry in heap]
@@ -138,11 +137,12 @@ _Entry = tuple[float, int, tuple[int, ...]]
 """The loss, negative; the order in which it was found; the members."""
 
 
-def _keep(heap: list[_Entry], entry: _Entry) -> None:
-    """Put it among the KEPT best, unless a part of it is there that loses no more: the rest of it is redundant."""
-    if any(loss >= entry[0] and set(members) < set(entry[2]) for loss, _, members in heap):
-        return
-    heapq.heappushpop(heap, entry) if len(heap) == KEPT else heapq.heappush(heap, entry)
+def _keep(heap: list[_Entry], entry: _Entry) -> float:
+    """Put it among the KEPT best, unless a part of it is there that loses no more: the rest of it is redundant. What the worst of
+    them loses, once there are so many."""
+    if not any(loss >= entry[0] and set(members) < set(entry[2]) for loss, _, members in heap):
+        heapq.heappushpop(heap, entry) if len(heap) == KEPT else heapq.heappush(heap, entry)
+    return -heap[0][0] if len(heap) == KEPT else math.inf
 
 
 _Facts = tuple[int, ...]
@@ -180,10 +180,14 @@ def _languages(members: Iterable[Predicate]) -> tuple[str, ...]:
 class _Weigher:
     """Losses of sets of facts, by the closed form. Facts have numbers, since the same ones are weighed again and again."""
 
-    def __init__(self, model: ChangeModel, index: int, costs: float, releases: int, universe: Sequence[Predicate]) -> None:
-        self.model, self.index, self.costs, self.releases = model, index, costs, releases
+    def __init__(
+        self, model: ChangeModel, index: int, numbered: bool, costs: float, releases: int, universe: Sequence[Predicate]
+    ) -> None:
+        self.model, self.index, self.numbered, self.costs, self.releases = model, index, numbered, costs, releases
         self.facts: list[Dependency] = []
         self.hazards: list[float] = []
+        self.sayings: list[int] = []
+        self.keys: dict[_Facts, str] = {}
         self.numbers: dict[Dependency, int] = {}
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
         ends = [f"{kind}{end}" for kind in own for end in ("", "/counted")]
@@ -198,12 +202,16 @@ class _Weigher:
             if fact not in self.numbers:
                 self.numbers[fact] = len(self.facts)
                 self.facts.append(fact)
+                self.sayings.append(saying(fact, self.index, self.numbered))  # within one tree there are no hosts on the way
                 self.hazards.append(self.model.rate(self.model.lost, fact.group).hazard)
         return tuple(dict.fromkeys(self.numbers[fact] for fact in facts))
 
-    def said(self, facts: _Facts) -> list[Dependency]:
-        """The facts that have these numbers."""
-        return [self.facts[number] for number in facts]
+    def is_weak(self, facts: Iterable[int]) -> bool:
+        """See `taste.is_weak`."""
+        said = 0
+        for number in facts:
+            said |= self.sayings[number]
+        return is_weak_by(said)
 
     def lost(self, facts: _Facts) -> float:
         return math.fsum([self.hazards[number] for number in facts])  # exactly rounded: their order must not decide between ties
@@ -213,7 +221,10 @@ class _Weigher:
         return 1 - kept + (self.costs - 1) * (1 - float(self.model.lasting(stolen, self.releases)))
 
     def key(self, facts: _Facts) -> str:
-        return key_of(self.said(facts), self.index)
+        known = self.keys.get(facts)
+        if known is None:
+            known = self.keys[facts] = key_of([self.facts[number] for number in facts], self.index)
+        return known
 
     def loss(self, facts: _Facts) -> float:
         key = self.key(facts)

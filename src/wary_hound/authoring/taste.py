@@ -208,36 +208,51 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
     `numbered`: the element may be known by a number (`known_by_number`).
     """
-    telling = own = near = False
     facts = list(facts)
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     framing = {fact.element for fact in facts if fact.kind == "frame"}
+    said = 0
     for fact in facts:
-        kind = fact.kind.rstrip("~")
-        if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
-            return True
-        name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
-        name = name or is_key(fact)
-        if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or fact.element in holders):
-            return True
-        if fact.element == element and not numbered and kind in _SEEN and is_count(fact.value):
-            return True
-        if fact.element == element and kind in _STAMPED and is_moment(fact.value):
-            return True
-        if fact.element == element and (kind == "state-attribute" or (kind == "class" and fact.look == "state")):
-            return True
-        near = near or kind in NEARNESS
-        if fact.element in framing:
-            continue
-        if kind == "reference" and fact.look in PASSED_ON:
-            return True
-        untold = fact.look in UNTOLD and not name
-        if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
-            telling = True
-            own = own or fact.element == element
-        elif fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
-            telling = True
-    return not (own if near else telling)
+        said |= saying(fact, element, numbered, fact.element in holders, fact.element in framing)
+    return is_weak_by(said)
+
+
+WEAKENS, NEAR, TELLS, OWN = 1, 2, 4, 8
+"""What a fact does for a locator: makes it weak, says only what its element is near to, says which is meant, by the element itself."""
+
+
+def is_weak_by(said: int) -> bool:
+    """Whether a locator is weak whose facts do this together."""
+    return bool(said & WEAKENS) or not said & (OWN if said & NEAR else TELLS)
+
+
+def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, frames: bool = False) -> int:
+    """What one fact does (`WEAKENS` and its kin); `holds`, `frames`: whether what bears it is a host on the way, and a frame."""
+    kind = fact.kind.rstrip("~")
+    if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
+        return WEAKENS
+    name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
+    name = name or is_key(fact)
+    if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or holds):
+        return WEAKENS
+    if fact.element == element:
+        if not numbered and kind in _SEEN and is_count(fact.value):
+            return WEAKENS
+        if kind in _STAMPED and is_moment(fact.value):
+            return WEAKENS
+        if kind == "state-attribute" or (kind == "class" and fact.look == "state"):
+            return WEAKENS
+    said = NEAR if kind in NEARNESS else 0
+    if frames:
+        return said
+    if kind == "reference" and fact.look in PASSED_ON:
+        return WEAKENS
+    untold = fact.look in UNTOLD and not name
+    if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
+        return said | TELLS | (OWN if fact.element == element else 0)
+    if fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
+        return said | TELLS
+    return said
 
 
 def _is_landmark(fact: Dependency) -> bool:

@@ -95,17 +95,26 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
 
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
-    scope = (int(page.tree[index]), -1)
+    descends = Dependency("descendant", "", index)
     for at in itertools.islice(page.ancestors(index), 12):
-        for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
-            if finder.strategy != "css":
-                continue
-            found = find_in(page, finder, scope)
-            if len(found) > 50:
-                continue
-            facts = (*dependencies(page, Locator((Hop(finder),)), at, scope), Dependency("descendant", "", index))
+        for holder in _holding(page, at):
+            yield replace(holder, facts=(*holder.facts, descends))
+
+
+def _holding(page: Page, at: int) -> list[Predicate]:
+    """What can be asked for of one that holds others, whichever is meant of these; remembered."""
+    known, scope = Authored.of(page).above.get(at), (int(page.tree[at]), -1)
+    if known is not None:
+        return known
+    said: list[Predicate] = []
+    for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
+        found = find_in(page, finder, scope) if finder.strategy == "css" else ()
+        if 0 < len(found) <= 50:
             simples = finder.query.tree[0].compounds[0].simples
-            yield Predicate(ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts)
+            facts = dependencies(page, Locator((Hop(finder),)), at, scope)
+            said.append(Predicate(ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts))
+    Authored.of(page).above[at] = said
+    return said
 
 
 def _around(page: Page, index: int) -> Iterator[Predicate]:

@@ -38,16 +38,15 @@ def match(page: Page, locator: Locator | str) -> list[int]:
 
 
 def _hops(page: Page, locator: Locator) -> list[int]:
+    *before, last = locator.hops
     scopes: list[Scope] = [TOP]
-    found = NOTHING
-    for hop in locator.hops:
+    for hop in before:
         found = in_scopes(page, hop.finder, looked_in(page, hop, scopes))
         scopes = opened(page, hop, found)
         if not scopes:
-            break
-    else:
-        return [int(i) for i in found.tolist()]
-    return [] if hop.boundary else [int(i) for i in found.tolist()]
+            return [] if hop.boundary else [int(i) for i in found.tolist()]
+    found = in_scopes(page, last.finder, looked_in(page, last, scopes))
+    return [] if last.boundary and not opened(page, last, found) else [int(i) for i in found.tolist()]
 
 
 def match_many(pages: Iterable[Page], locators: Iterable[Locator | str]) -> list[list[list[int]]]:
@@ -99,8 +98,13 @@ def find_in(page: Page, finder: Finder, scope: Scope) -> IntArray:
 
 
 def _find(page: Page, finder: Finder, scope: Scope) -> IntArray:
-    tree, inside = scope
-    found = KINDS[finder.strategy].match(page, finder.query.tree, tree, inside)
+    (tree, inside), kind = scope, KINDS[finder.strategy]
+    if finder.relations or finder.ordinal is not None:  # many are asked for that narrow the same
+        found = find_in(page, Finder(finder.strategy, finder.query), scope)
+    elif inside >= 0 and not kind.depends_on_scope(finder.query.tree):
+        found = find_in(page, finder, (tree, -1))
+    else:
+        found = kind.match(page, finder.query.tree, tree, inside)
     if inside >= 0:
         found = found[(found > inside) & (found < page.end[inside])]
     for related in finder.relations:

@@ -74,6 +74,9 @@ class Finder:
         if any(related.anchor.relations for related in self.relations[:-1]):
             raise ValueError("only the anchor of the last relation may have relations of its own")
 
+    def __hash__(self) -> int:
+        return hash((self.strategy, self.query.text, self.ordinal, self.relations))
+
     @property
     def expression(self) -> str:
         """What stands between its braces."""

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
+from wary_hound.page.cache import Bounded
+
 if TYPE_CHECKING:
     from wary_hound.page.arena import Page
 
@@ -39,6 +41,7 @@ class Index:
         self._sorted_values: dict[str, list[str]] = {}
         self._lengths: dict[tuple[int, bool], IntArray] = {}
         self._joined: dict[int, tuple[str, IntArray]] = {}
+        self._holding: Bounded[tuple[int, str], npt.NDArray[np.bool_]] = Bounded(100)
 
     @cached_property
     def in_tree(self) -> list[IntArray]:
@@ -218,9 +221,12 @@ class Index:
     def holding(self, tree: int, elements: IntArray, value: str) -> npt.NDArray[np.bool_]:
         """Which of some elements of a tree have a text (that is not empty) anywhere in their `whole_text`.
 
-        The text of a tree is looked through once, for all of them: each element's is a stretch of it.
+        The text of a tree is looked through once, for all of them: each element's is a stretch of it. Remembered.
         """
         page = self._page
+        kept = self._holding.get((tree, value))
+        if kept is not None:
+            return kept[elements]
         if tree not in self._joined:
             own = [
                 t if at == tree and not c else ""
@@ -235,9 +241,9 @@ class Index:
             hits.append(at)
             at = whole.find(value, at + 1)
         starts = np.asarray([*hits, len(whole) + 1], np.int32)
-        first = starts[np.searchsorted(starts, sums[page.text_start[elements]])]
-        holding: npt.NDArray[np.bool_] = first + len(value) <= sums[page.text_end[elements]]
-        return holding
+        first = starts[np.searchsorted(starts, sums[page.text_start])]
+        kept = self._holding[tree, value] = first + len(value) <= sums[page.text_end]
+        return kept[elements]
 
     def texts_reading(self, value: str, folded: bool) -> IntArray:
         """Numbers of the text nodes that read exactly so, `folded`: as `normalize-space()` has them."""

@@ -10,6 +10,8 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from wary_hound.locator.evaluate import TOP, find_in, in_scopes, looked_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
@@ -85,6 +87,8 @@ class Known(Cache):
     def __init__(self, page: Page) -> None:
         super().__init__(page)
         self.dependencies: Bounded[Fact, Dependency] = Bounded(20_000)
+        self.finders: Bounded[tuple[Finder, Scope, int], tuple[Dependency, ...]] = Bounded(5_000)
+        """What a finder rests on that finds an element in a scope."""
 
 
 def dependencies(page: Page, locator: Locator, element: int, start: Scope = TOP) -> tuple[Dependency, ...]:
@@ -127,22 +131,34 @@ def _scope_of(page: Page, element: int, scopes: Sequence[Scope]) -> Scope:
     return next((scope for scope in scopes if scope[0] == page.tree[element]), scopes[0])
 
 
-def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[Dependency]:
+def _finder(page: Page, finder: Finder, scope: Scope, target: int) -> tuple[Dependency, ...]:
+    """What a finder rests on; remembered: many locators lean on the same."""
     if target < 0:
-        return
+        return ()
+    kept, key = Known.of(page).finders, (finder, scope, target)
+    resting = kept.get(key)
+    if resting is None:
+        resting = kept[key] = tuple(_resting(page, finder, scope, target))
+    return resting
+
+
+def _resting(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[Dependency]:
     known = Known.of(page).dependencies
-    for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
-        dependency = known.get(fact)
-        if dependency is None:
-            dependency = known[fact] = _as_data(page, dependency_of(fact))
-        yield dependency
+    if finder.relations or finder.ordinal is not None:
+        yield from _finder(page, Finder(finder.strategy, finder.query), scope, target)
+    else:
+        for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
+            dependency = known.get(fact)
+            if dependency is None:
+                dependency = known[fact] = _as_data(page, dependency_of(fact))
+            yield dependency
     if finder.ordinal is not None:
         yield Dependency("ordinal", "", target, str(finder.ordinal))
     for related in finder.relations:
         yield Dependency("geometry" if related.relation.geometric else str(related.relation), "", target)
-        anchors = find_in(page, related.anchor, scope).tolist()
-        if anchors:
-            nearest = min(anchors, key=lambda a: abs(a - target))
+        anchors = find_in(page, related.anchor, scope)
+        if len(anchors):
+            nearest = int(anchors[np.abs(anchors - target).argmin()])
             yield from _finder(page, related.anchor, scope, nearest)
 
 

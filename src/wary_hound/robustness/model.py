@@ -148,14 +148,15 @@ class ChangeModel:
     def rate(self, table: dict[str, Rate], group: str) -> Rate:
         """The rate of a group; of its kind, or of any fact, where the group itself is not known. Columns last as rows do, until
         histories say otherwise."""
-        if group.startswith("column-of") and group not in table:
-            group = group.replace("column-of", "row-of", 1)
-        rate = table.get(group)
-        if rate is None and group.endswith(("/data", "/counting")):
-            return Rate(ASSUMED_DATA, 0.5)
-        if rate is None:
-            rate = table.get(group.partition("/")[0])
-        return rate or table.get("other") or Rate(0.1, 1.0)
+        kept = self._rates.get((id(table), group))
+        if kept is None or kept[0] is not table:
+            kept = self._rates[id(table), group] = table, _rate(table, group)
+        return kept[1]
+
+    @cached_property
+    def _rates(self) -> dict[tuple[int, str], tuple[dict[str, Rate], Rate]]:
+        """What has been asked for, with the table that it was found in."""
+        return {}
 
     def language(self, group: str) -> float:
         """What of the hazard of a group is another language of the page."""
@@ -410,6 +411,17 @@ RELATIONS = frozenset({"row-of", "column-of", "group-of", "after", "before", "ge
 def _says_which(kind: str) -> bool:
     """Whether a kind of fact says which element is meant, rather than of what kind it is."""
     return _TELLING_ORDER.get(kind, 99) < _TELLING_ORDER["class"]
+
+
+def _rate(table: dict[str, Rate], group: str) -> Rate:
+    if group.startswith("column-of") and group not in table:
+        group = group.replace("column-of", "row-of", 1)
+    rate = table.get(group)
+    if rate is None and group.endswith(("/data", "/counting")):
+        return Rate(ASSUMED_DATA, 0.5)
+    if rate is None:
+        rate = table.get(group.partition("/")[0])
+    return rate or table.get("other") or Rate(0.1, 1.0)
 
 
 def tier_of(key: str) -> str:

@@ -25,12 +25,12 @@ FUTURES = 1000
 HORIZON = 10
 DOUBTS = 200
 """Draws of the rates within their uncertainty, for the intervals."""
-MOST_DRAWN, MOST_TAKEN = 10_000, 1_000
-"""So many facts' thresholds, and thefts, are remembered, 8 and 16 kB each: a fact that is asked for again is drawn alike."""
+MOST_DRAWN, MOST_TAKEN, MOST_BROKEN = 10_000, 1_000, 10_000
+"""So many thresholds, thefts and breaks are remembered (8, 2 and 1 kB each): a fact that is asked for again is drawn alike."""
 AT_95 = 1.645
 """So many standard deviations above the mean lies the 95 % bound of a normal distribution."""
 Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.intp]
+Ints = npt.NDArray[np.integer]
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +88,9 @@ class Futures:
         self._doubts: dict[str, Floats] = {}
         self._thefts: dict[str, Thefts] = {}
         self._taken: Bounded[tuple[str, int], tuple[Ints, Ints]] = Bounded(MOST_TAKEN)
+        self._broken: Bounded[Dependency, Ints] = Bounded(MOST_BROKEN)
+        self.untouched: Ints = np.full(self.count, self.horizon, np.int8)
+        """Of what nothing happens to."""
 
     def component(self, element: int) -> int:
         """What heads the component of an element; -1 where that is not known."""
@@ -142,6 +145,18 @@ class Futures:
             known = self._thefts[key] = Thefts(likely, *map(self.model.thefts_calibrated, (likely, at_most)))
         return known
 
+    def broken(self, dependency: Dependency) -> Ints:
+        """How many releases pass before a dependency breaks by the first of its causes, in each future."""
+        known = self._broken.get(dependency)
+        if known is None:
+            model, group = self.model, dependency.group
+            hazard, made = model.rate(model.lost, group).hazard, model.rate(model.lost, "tag").hazard
+            causes = causes_of(dependency, hazard, made, model.language(group)) if hazard > 0 else []
+            due = [self.threshold(*cause) / part for cause, part in causes]
+            sizes = self.sizes(dependency.element)
+            known = self._broken[dependency] = _passed(sizes, np.minimum.reduce(due)) if due else self.untouched
+        return known
+
     def taken(self, key: str, element: int) -> tuple[Ints, Ints]:
         """How many releases pass before a locator that tells an element by such a key is stolen, and becomes ambiguous."""
         known = self._taken.get((key, element))
@@ -179,7 +194,7 @@ class Fate:
 
 def _passed(sizes: Floats, due: Floats) -> Ints:
     """How many releases pass before summed sizes reach what is due, in each future."""
-    passed: Ints = (sizes < due).view(np.int8).sum(0, dtype=np.int8).astype(np.intp)
+    passed: Ints = (sizes < due).view(np.int8).sum(0, dtype=np.int8)
     return passed
 
 
@@ -218,21 +233,8 @@ def causes_of(dependency: Dependency, hazard: float, made: float, language: floa
 
 
 def fate_of(futures: Futures, dependencies: Sequence[Dependency], element: int) -> Fate:
-    """What shares a component shares its clock, so the earliest break of each component is all that is asked of it."""
-    model = futures.model
-    made = model.rate(model.lost, "tag").hazard
-    breaks: dict[int, tuple[int, Floats]] = {}
-    for dependency in dependencies:
-        hazard = model.rate(model.lost, dependency.group).hazard
-        if hazard > 0:
-            at = dependency.element
-            component = futures.component(at)
-            for cause, part in causes_of(dependency, hazard, made, model.language(dependency.group)):
-                due = futures.threshold(*cause) / part
-                breaks[component] = (at, np.minimum(breaks[component][1], due) if component in breaks else due)
-    lost = np.full(futures.count, futures.horizon)
-    for at, due in breaks.values():
-        lost = np.minimum(lost, _passed(futures.sizes(at), due))
+    """It is lost with the first of its facts that breaks."""
+    lost = np.minimum.reduce([futures.untouched, *map(futures.broken, dependencies)])
     return Fate(lost, *futures.taken(key_of(dependencies, element), element))
 
 

@@ -41,6 +41,9 @@ class Css(Kind):
     def match(self, page: Page, query: Selectors, tree: int, scope: int) -> IntArray:
         return css.match(page, query, tree, scope)
 
+    def depends_on_scope(self, query: Selectors) -> bool:
+        return True
+
     def parts(self, page: Page, query: Selectors, scopes: Sequence[Scope], counted: Counted) -> Iterator[Part]:
         if len(query) > 1:
             for selector in query[:MOST_PARTS]:
@@ -78,15 +81,23 @@ class Css(Kind):
                 yield (Complex(looser_way, compounds),), "any descendant for a child"
 
     def facts(self, page: Page, query: Selectors, scope: Scope, target: int) -> Iterator[Fact]:
+        if len(query) == len(query[0].compounds) == 1:
+            for simple in query[0].compounds[0].simples:
+                yield from _fact(page, simple, target, target)
+            return
         matcher = Matcher(page, scope[0], scope[1])
         for selector in query:
-            prefixes = [matcher.compound(selector.compounds[0])]
-            for combinator, compound in zip(selector.combinators[1:], selector.compounds[1:], strict=True):
-                prefixes.append(matcher.step(prefixes[-1], combinator, matcher.compound(compound)))
-            if target not in prefixes[-1]:
-                continue
+            *before, last = selector.compounds
+            prefixes: list[IntArray] = []
+            for combinator, compound in zip(selector.combinators, before, strict=False):
+                found = matcher.compound(compound)
+                prefixes.append(matcher.step(prefixes[-1], combinator, found) if prefixes else found)
+            if len(query) > 1:  # which of them finds it
+                found = matcher.compound(last)
+                if target not in (matcher.step(prefixes[-1], selector.combinators[-1], found) if prefixes else found):
+                    continue
             at = target
-            for k in range(len(prefixes) - 1, -1, -1):
+            for k in range(len(before), -1, -1):
                 for simple in selector.compounds[k].simples:
                     yield from _fact(page, simple, at, target)
                 if k:

@@ -56,6 +56,10 @@ class Kind(ABC):
     def match(self, page: Page, query: Any, tree: int, scope: int) -> IntArray:
         """The elements of a tree that it finds, in page order; `scope`: the element looked inside, -1 for none."""
 
+    def depends_on_scope(self, query: Any) -> bool:
+        """Whether what it finds in an element may be something else than what of its whole tree stands in there."""
+        return False
+
     @abstractmethod
     def parts(self, page: Page, query: Any, scopes: Sequence[Scope], counted: Counted) -> Iterator[Part]:
         """How it narrows, part by part."""

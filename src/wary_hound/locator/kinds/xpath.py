@@ -16,6 +16,7 @@ from wary_hound.locator.xpath.building import PADDED_CLASS, anywhere
 from wary_hound.locator.xpath.printing import step_text, xpath_text
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Number, Path, Step, is_positional
 from wary_hound.page import Page
+from wary_hound.page.cache import Bounded, Cache
 
 MOST_PARTS = 30
 """So many parts of an expression are told one by one, and so many left out in turn."""
@@ -43,6 +44,9 @@ class XPath(Kind):
 
     def match(self, page: Page, query: Expression, tree: int, scope: int) -> IntArray:
         return np.asarray(xpath.match(page, query, tree, scope), np.int32)
+
+    def depends_on_scope(self, query: Expression) -> bool:
+        return not (isinstance(query, Path) and query.absolute and query.start is None)
 
     def parts(self, page: Page, query: Expression, scopes: Sequence[Scope], counted: Counted) -> Iterator[Part]:
         if not isinstance(query, Path) or query.start is not None:
@@ -142,9 +146,20 @@ def _with(path: Path, at: int, step: Step) -> Path:
     return replace(path, steps=(*path.steps[:at], step, *path.steps[at + 1 :]))
 
 
+class _Befores(Cache):
+    """What steps before others find, by the steps and the scope: ways to an element begin alike."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.found: Bounded[tuple[Path, Scope], list[int]] = Bounded(500)
+
+
 def _bound(page: Page, path: Path, scope: Scope, at: int, axis: str) -> int:
     """The nearest element that the steps before find, on the side that the axis leads away from."""
-    elements = xpath.match(page, path, scope[0], scope[1])
+    kept = _Befores.of(page).found
+    elements = kept.get((path, scope))
+    if elements is None:
+        elements = kept[path, scope] = list(xpath.match(page, path, scope[0], scope[1]))
     if axis.startswith(("following", "preceding")):
         elements = [i for i in elements if (i < at if axis.startswith("following") else i > at)]
     return min(elements, key=lambda i: (abs(i - at), i)) if elements else at
