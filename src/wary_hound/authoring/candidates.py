@@ -292,9 +292,12 @@ def _chained(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[H
     related = list(anchors.related(page, index))
     yield from _crossed(page, index, related)
     for relation, anchor in related:
+        told: Counter[str] = Counter()
         for finder in (*short, *place):
-            if finder != anchor:
-                yield _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
+            if finder != anchor and told[finder.strategy] < FEW:  # what comes after says the same at greater length
+                way = _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
+                told[finder.strategy] += is_unique(page, way[0], scope, index)
+                yield way
     for anchor, combinator in anchors.beside(page, index):
         yield _one(css(joined(anchor.query.tree, combinator, selector(Type(page.tags[index])))), "chain")
         if (sibling := _step(page, anchor, -1)) is not None:

@@ -55,7 +55,7 @@ def search(
     allowed = (p for p in universe_of(page, index, model) if allow is None or allow(p.facts))
     universe = sorted(allowed, key=lambda p: model.hazard(fact.group for fact in p.facts))
     wanted, numbered = 1 << index, known_by_number(page.tags[index], page.semantics.roles[index])
-    weigher = _Weigher(model, index, numbered, costs, releases, universe)
+    weigher = _Weigher(model, index, costs, releases, universe, numbered)
     tongues = ("css", "xpath", RELATED)
     best: dict[str, list[_Entry]] = {language: [] for language in tongues}  # heaps of the KEPT best, the worst first
     worst = dict.fromkeys(tongues, math.inf)  # what loses less is among them
@@ -181,7 +181,7 @@ class _Weigher:
     """Losses of sets of facts, by the closed form. Facts have numbers, since the same ones are weighed again and again."""
 
     def __init__(
-        self, model: ChangeModel, index: int, numbered: bool, costs: float, releases: int, universe: Sequence[Predicate]
+        self, model: ChangeModel, index: int, costs: float, releases: int, universe: Sequence[Predicate], numbered: bool = False
     ) -> None:
         self.model, self.index, self.numbered, self.costs, self.releases = model, index, numbered, costs, releases
         self.facts: list[Dependency] = []

@@ -69,13 +69,18 @@ class Finder:
     query: Query
     ordinal: int | None = None
     relations: tuple[Related, ...] = ()
+    _hash: int = field(init=False, compare=False, repr=False)
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "_hash", hash((self.strategy, self.query.text, self.ordinal, self.relations)))
         if any(related.anchor.relations for related in self.relations[:-1]):
             raise ValueError("only the anchor of the last relation may have relations of its own")
 
     def __hash__(self) -> int:
-        return hash((self.strategy, self.query.text, self.ordinal, self.relations))
+        return self._hash  # tables of a page are asked by finders again and again
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Finder, (self.strategy, self.query, self.ordinal, self.relations)  # another process hashes texts otherwise
 
     @property
     def expression(self) -> str:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -41,11 +41,11 @@ class Dependency:
     look: str
     element: int
     value: str = ""
+    group: str = field(init=False, compare=False, repr=False)
+    """The row of the rate table: kind and look."""
 
-    @property
-    def group(self) -> str:
-        """The row of the rate table: kind and look."""
-        return f"{self.kind}/{self.look}" if self.look else self.kind
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "group", f"{self.kind}/{self.look}" if self.look else self.kind)
 
 
 def attribute_kind(name: str) -> str:

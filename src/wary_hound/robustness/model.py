@@ -445,16 +445,19 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     A position counts before all else, guarded where a telling fact of the element itself must hold as well; then a relation,
     then the most telling fact.
     """
-    own = []
+    best: Dependency | None = None
+    first = (0, "")
     relation = position = ""
     for dependency in dependencies:
-        if dependency.kind in _POSITIONAL:
-            position = min(position or dependency.kind, dependency.kind)  # whatever their order: they may be a set
-        elif dependency.kind in RELATIONS:
-            relation = min(relation or dependency.kind, dependency.kind)
+        kind = dependency.kind
+        if kind in _POSITIONAL:
+            position = min(position or kind, kind)  # whatever their order: they may be a set
+        elif kind in RELATIONS:
+            relation = min(relation or kind, kind)
         elif dependency.element == element:
-            own.append(dependency)
-    best = min(own, key=lambda d: (_TELLING_ORDER.get(d.kind, 99), d.kind), default=None)
+            order = (_TELLING_ORDER.get(kind, 99), kind)
+            if best is None or order < first:
+                best, first = dependency, order
     key = best.kind if best else "other"
     counted = best is not None and key in _COUNTED and best.look in PASSED_ON
     steady = _says_which(key)

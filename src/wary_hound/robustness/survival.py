@@ -86,6 +86,7 @@ class Futures:
         self._each: Floats = self.model.multipliers[picks] * paces[:, None]
         self._sizes: dict[int, Floats] = {}
         self._doubts: dict[str, Floats] = {}
+        self._doubted: dict[tuple[str, str], Floats] = {}
         self._thefts: dict[str, Thefts] = {}
         self._taken: Bounded[tuple[str, int], tuple[Ints, Ints]] = Bounded(MOST_TAKEN)
         self._broken: Bounded[Dependency, Ints] = Bounded(MOST_BROKEN)
@@ -133,6 +134,15 @@ class Futures:
         if factors is None:
             factors = self._doubts[group] = np.exp(spread * self._generator(("rate", group)).standard_normal(DOUBTS))
         return factors
+
+    def doubted(self, name: str, group: str) -> Floats:
+        """A hazard (`lost`, `stolen`, `ambiguous`) within its uncertainty."""
+        known = self._doubted.get((name, group))
+        if known is None:
+            rate = self.model.rate(getattr(self.model, name), group)
+            known = rate.hazard * self.doubt(group if name == "lost" else f"{name} {group}", rate.spread)
+            self._doubted[name, group] = known
+        return known
 
     def thefts(self, key: str) -> Thefts:
         """The expected share of futures in which a locator of that key is stolen. Of a thousand futures a few are stolen: counting
@@ -358,11 +368,10 @@ def _bounds(futures: Futures, hazards: Sequence[Hazards], keys: Sequence[str]) -
     model = futures.model
     total = np.zeros((len(keys), DOUBTS))
     for row, rests, key in zip(total, hazards, keys, strict=True):
-        for dependency, hazard in rests:
-            row += hazard * futures.doubt(dependency.group, model.rate(model.lost, dependency.group).spread)
-        for name, table in (("stolen", model.stolen), ("ambiguous", model.ambiguous)):
-            rate = model.rate(table, key)
-            row += rate.hazard * futures.doubt(f"{name} {key}", rate.spread)
+        for dependency, _ in rests:
+            row += futures.doubted("lost", dependency.group)
+        for name in ("stolen", "ambiguous"):
+            row += futures.doubted(name, key)
     releases = np.arange(1, futures.horizon + 1)
     least = model.lasting_each(np.quantile(total, 0.95, axis=1), futures.horizon)
     # Survival falls as the hazard grows, so its quantiles are the survival at the hazard's.

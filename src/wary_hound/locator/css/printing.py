@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from wary_hound.locator.css.values import Attribute, Class, Complex, Id, Matches, Nth, Pseudo, Selectors, Simple, Type
 
 _PLAIN = re.compile(r"-?[a-zA-Z_\u0080-\U0010ffff][\w\u0080-\U0010ffff-]*\Z")
+_ORDINARY = re.compile(r'[^"\\\x00-\x1f\x7f]*\Z')
 
 
 def css_identifier(text: str) -> str:
@@ -32,6 +34,8 @@ def css_identifier(text: str) -> str:
 
 def css_string(text: str) -> str:
     """A string, escaped as CSSOM's `serialize a string` has it."""
+    if _ORDINARY.match(text):
+        return f'"{text}"'
     out = []
     for letter in text:
         if letter in '"\\':
@@ -60,6 +64,7 @@ def complex_text(selector: Complex) -> str:
     return "".join(out)
 
 
+@lru_cache(4_000)
 def simple_text(simple: Simple) -> str:
     """A simple selector as text."""
     match simple:
