@@ -3,7 +3,7 @@ before it, in XPath; rows and groups by what they hold, in both."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import islice
 
@@ -24,7 +24,7 @@ from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
-from wary_hound.locator.making import text
+from wary_hound.locator.making import text, xpath
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
@@ -270,7 +270,8 @@ def _said(page: Page, at: int, shown: str) -> Expression | None:
 
 
 def column_in_xpath(page: Page, index: int) -> Step | None:
-    """`*[count(//th[.="Places"]/preceding-sibling::*)+1]`: a cell by the head of its column, where no cell before spans several."""
+    """`*[count(//th[.="Places"]/preceding-sibling::*)+1]`: a cell by the head of its column, where no cell before spans several.
+    Where other tables have such a head, of the table that is meant (`//*[@id="plan"]//th[.="Places"]`)."""
     tables = Tables.of(page)
     cell = tables.cells.get(index)
     if cell is None or cell.header or cell.first != page.index.place[index] - 1:
@@ -280,8 +281,30 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
         plain = normalized(page.semantics.raw_text(head.index)) == shown and page.tags[head.index] == "th"
         if plain and 0 < len(shown) <= LONGEST_ANCHOR and head.first == page.index.place[head.index] - 1 == cell.first:
             before = x.anywhere(x.child("th", x.reads(shown)))
+            found = find_in(page, xpath(before), (int(page.tree[index]), -1))
+            if len(found) > 1:
+                outer = outer_of(page, head.index, found)
+                if outer is None:
+                    return None
+                before = x.anywhere(outer, x.child("th", x.reads(shown)))
             count = Call("count", (Path(True, (*before.steps, Step("preceding-sibling", "*"))),))
             siblings = page.children(int(page.parent[index]))
             tag = "td" if all(page.tags[one] == "td" for one in siblings) else "*"
             return x.child(tag, Binary("+", count, x.place(1)))
+    return None
+
+
+def outer_of(page: Page, holder: int, alike: Iterable[int]) -> Step | None:
+    """The nearest that a holder stands in, and none that is like it: by an id where one has it, else by what it alone is called."""
+    rest = [int(at) for at in alike if at != holder]
+    above = [at for at in page.ancestors(holder) if not any(at < other < page.end[at] for other in rest)]
+    ways = [
+        (at, finder, finder.query.tree[0].compounds[0].simples)
+        for at in above
+        for finder in islice(anchors.of_ancestor(page, at), 8)
+        if finder.strategy == "css"
+    ]
+    for at, finder, simples in sorted(ways, key=lambda way: not isinstance(way[2][0], Id)):
+        if find_in(page, finder, (int(page.tree[holder]), -1)).tolist() == [at]:
+            return step_of(simples)
     return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -76,6 +76,7 @@ def proposals(
     page, index = element.page, element.index
     hosts = page.hosts(index)
     proven = dict(searched)
+    best = frozenset(proven)
     inner = [(hops, proven.pop(hops, kind)) for hops, kind in in_tree(page, index)]  # a path from an id may say no more than that
     scope = (int(page.tree[index]), -1)
     inner += [(hops, kind) for hops, kind in proven.items() if is_unique(page, hops, scope, index)]
@@ -83,16 +84,17 @@ def proposals(
         return [Proposal(Locator(hops), kind) for hops, kind in inner]
     proposed = list(anywhere(page, index, inner, choose_host))
     for rank, prefix in enumerate(choose_host(page, hosts[-1])):
-        take = inner if rank == 0 else _few(inner, prefix)
+        take = inner if rank == 0 else _few(inner, prefix, best)
         proposed.extend(Proposal(Locator(prefix + hops), kind) for hops, kind in take)
     return proposed
 
 
-def _few(inner: Iterable[tuple[Hops, str]], prefix: Hops) -> list[tuple[Hops, str]]:
-    """The first ways within a tree to go with another way into it, and those that are in its language."""
+def _few(inner: Iterable[tuple[Hops, str]], prefix: Hops, best: Collection[Hops]) -> list[tuple[Hops, str]]:
+    """The first ways within a tree to go with another way into it, and those in its language, of these first the `best`."""
     said = [entry for entry in inner if entry[1] != "path"]
     own = {hop.finder.strategy for hop in prefix}
     same = [entry for entry in said if {hop.finder.strategy for hop in entry[0]} == own]
+    same.sort(key=lambda entry: entry[0] not in best)
     return [*dict.fromkeys([*said[:MOST_LED], *same[:MOST_LED]])]
 
 

@@ -50,6 +50,8 @@ QUERY = 1.0
 part of it."""
 LENGTH = 0.01
 """What a character weighs: short before long."""
+ESCAPED = 1.5
+"""What it weighs that an id or a class begins with a figure, which CSS writes as `#\\31 207`."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
 FAMILY = 1.5
@@ -111,9 +113,12 @@ ACCIDENTAL = frozenset(
     rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
     accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
-    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize aria-rowindex aria-colindex aria-rowcount aria-colcount aria-valuemin aria-valuemax datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype""".split()
+    aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize aria-rowindex aria-colindex aria-rowcount aria-colcount aria-valuemin aria-valuemax datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype
+    theme variant appearance color colour shape density elevation outline outlined raised filled pill circle dense""".split()
 )
-"""Attributes that nobody wrote to name an element: locators do not rest on them."""
+"""Attributes that nobody wrote to name an element: locators do not rest on them. The last say what a component looks like, as styling classes do."""
+NAMING = frozenset("id name title alt placeholder aria-label label href src value for role type".split())
+"""Attributes that say something by their value alone: empty, they say nothing."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
 _HINT = re.compile(r": |[\[(](?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])", re.I)
@@ -135,6 +140,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
     where nobody gave it a value (HTML, 4.10.5.1.15)."""
     return (
         name in ACCIDENTAL
+        or (name in NAMING and not value)
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
         or value.startswith("[object ")
         or _has_unseen(value)
@@ -316,7 +322,9 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     tagged = any(fact.kind == "tag" and fact.element == element for fact in facts)
     related = any(hop.finder.relations for hop in locator.hops)
     mixed = {"css", "xpath"} <= {hop.finder.strategy for hop in locator.hops}
-    weight, said = MIXED * mixed + LENGTH * len(str(locator)) + sum(_bare(facts, element, around.named)), False
+    text = str(locator)
+    weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around.named)), False
+    weight += ESCAPED * ("\\3" in text)
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)
         weight += WHOLE * (fact.element in around.whole and fact.kind not in _STRUCTURE)

@@ -17,6 +17,7 @@ from wary_hound.authoring.around import (
     holders,
     label_in_xpath,
     labels_in_xpath,
+    outer_of,
     rows_in_xpath,
     saying_in_xpath,
 )
@@ -44,6 +45,8 @@ from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import ChangeModel
 
 RELATED = "related"
+MOST_ABOVE = 10
+"""So much is asked for of what holds an element."""
 OWN, ABOVE, BESIDE, COLUMN = "own", "above", "beside", "column"
 
 
@@ -64,10 +67,17 @@ class Predicate:
 
 def universe_of(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]:
     yield from _own(page, index)
-    steady = sorted(_above(page, index), key=lambda p: model.hazard(fact.group for fact in p.facts))
-    yield from steady[:10]
+    yield from _steady(_above(page, index), model)[:MOST_ABOVE]
     yield from _around(page, index)
     yield from _beside(page, index)
+
+
+def _steady(predicates: Iterable[Predicate], model: ChangeModel) -> list[Predicate]:
+    """The steadiest first, but behind all others what narrows no more than one that is as steady."""
+    front, rest = list[Predicate](), list[Predicate]()
+    for one in sorted(predicates, key=lambda p: model.hazard(fact.group for fact in p.facts)):
+        (rest if any(other.bits & one.bits == other.bits for other in front) else front).append(one)
+    return front + rest
 
 
 def _own(page: Page, index: int) -> Iterator[Predicate]:
@@ -125,7 +135,7 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
     for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
         found, within = find_in(page, finder, scope), tuple[Step, ...]()
-        if len(found) > 1 and way.step is not None and not way.simples and (outer := _outer(page, way.ancestor, found)):
+        if len(found) > 1 and way.step is not None and not way.simples and (outer := outer_of(page, way.ancestor, found)):
             within = (outer,)
             finder = xpath(x.anywhere(*within, way.step))
             found = find_in(page, finder, scope)
@@ -135,22 +145,6 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
             facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
             facts.append(Dependency("descendant", "", index))
             yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), tuple(facts), within=within)
-
-
-def _outer(page: Page, holder: int, alike: Iterable[int]) -> Step | None:
-    """The nearest that a holder stands in, and none that is like it: by an id where one has it, else by what it alone is called."""
-    rest = [int(at) for at in alike if at != holder]
-    above = [at for at in page.ancestors(holder) if not any(at < other < page.end[at] for other in rest)]
-    ways = [
-        (at, finder, finder.query.tree[0].compounds[0].simples)
-        for at in above
-        for finder in itertools.islice(anchors.of_ancestor(page, at), 8)
-        if finder.strategy == "css"
-    ]
-    for at, finder, simples in sorted(ways, key=lambda way: not isinstance(way[2][0], Id)):
-        if find_in(page, finder, (int(page.tree[holder]), -1)).tolist() == [at]:
-            return step_of(simples)
-    return None
 
 
 def _inside(page: Page, found: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

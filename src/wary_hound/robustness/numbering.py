@@ -22,16 +22,18 @@ class Numbering(Cache):
 
     def __init__(self, page: Page) -> None:
         super().__init__(page)
-        numbers: dict[str, list[int]] = {}
+        numbers: dict[str, list[tuple[int, int]]] = {}
         kinds: dict[str, set[str]] = {}
         for at, value in page.index.attribute_column("id").items():
             if hit := _NUMBERED.fullmatch(value):
-                numbers.setdefault(hit[1], []).append(int(hit[2]))
+                # within a component of its own all names may have the number of that: they count as one
+                numbers.setdefault(hit[1], []).append((int(hit[2]), int(page.tree[at]) or -at - 1))
                 kinds.setdefault(hit[1], set()).add(page.semantics.roles[at] or page.tags[at])
         through = {name for name in numbers if len(numbers[name]) >= FEWEST and len(kinds[name] - _FIELDS) >= KINDS}
         few = sorted(numbers, key=lambda name: len(numbers[name]))[:-2]  # a table of many rows would speak for all
         said = [number for name in few for number in numbers[name]]
-        if len(few) >= NAMES and len(said) >= FEWEST and len(set(said)) >= APART * len(said):
+        counted = [number for number, _ in {*said}]
+        if len(few) >= NAMES and len(said) >= FEWEST and len(set(counted)) >= APART * len(counted):
             through |= numbers.keys()
         self._names = frozenset(through)
 

@@ -209,8 +209,15 @@ def _of_position(page: Page, predicate: Expression, at: int) -> Iterator[Fact]:
     match predicate:
         case Binary("+", Call("count", (Path(True, (*heads, Step("preceding-sibling", "*", ())), None),)), _) if _texts_in(heads):
             yield Fact("column-of", at)
+            scope = (int(page.tree[at]), -1)
+            head = _bound(page, Path(True, tuple(heads)), scope, at, "")
             for text in _texts_in(heads):
-                yield Fact("content", _holding(page, -1, heads[-1].test, text), text)
+                yield Fact("content", head, text)
+            outer = [step for step in heads[:-1] if not _anywhere(step)]
+            for step in outer[:1]:  # what names the table
+                holder = _bound(page, anywhere(step), scope, head, "")
+                for inner in step.predicates:
+                    yield from _of_predicate(page, inner, holder, at)
         case _:
             yield Fact("place", at, xpath_text(predicate))
 
