@@ -531,6 +531,16 @@ SOLD = (
 NIGHTS = "<table>" + "".join(f"<tr><td>{star}<td><button>Hold</button>" for star in ("Vega", "Saturn", "Mira")) + "</table>"
 TWICE = f"<div id=held>{NIGHTS}</div><div id=plan>{NIGHTS}</div>"
 INNER = "<template shadowrootmode=open>{}</template>"
+NUMBERED = [f"000010{n}-0000-4000-8000-0000000000{n}" for n in (16, 17, 18)]
+PLACES = "<tr><th>Star<th>Hold<th>Dome" + "".join(
+    f"<tr><td>{star}<td>{n} free<td>North" for star, n in (("Mira", 2), ("Vega", 3), ("Rigel", 4))
+)
+MONTHS = "".join(
+    "<div class='month box'><table class=calendar>"
+    + "<tr>".join(f"<td data-month={month}><a href=#>{day}</a>" for day in range(1, 9))
+    + "</table></div>"
+    for month in (6, 7)
+)
 
 
 @pytest.mark.parametrize(
@@ -705,6 +715,34 @@ INNER = "<template shadowrootmode=open>{}</template>"
             "css{i}#1",
             "css",
             "css{#seats .night-bar}",
+        ),
+        # a column of the table that is meant, where another one has such a head
+        (
+            f"<table><tr><th>Dome<th>Hold</table><table id=plan>{PLACES}</table>",
+            "css{#plan td}#5",
+            "xpath",
+            'xpath{//tr[td="Vega"]//td[count(//*[@id="plan"]//th[normalize-space()="Hold"]/preceding-sibling::*) + 1]}',
+        ),
+        # a day by its month, though much that is steadier stands around both
+        (
+            f"<div id=when class='when sheet box front'><div class='months pair'>{MONTHS}</div></div>",
+            "css{[data-month='7'] a}#2",
+            "xpath",
+            'xpath{//td[@data-month="7"]//*[normalize-space()="2"]}',
+        ),
+        # what a component looks like is not what it is called
+        (
+            "<div class=plan><x-key theme=primary class=save></x-key><x-key class=stop></x-key></div><b class=save></b>",
+            "css{x-key}#1",
+            "css",
+            "css{.plan .save}",
+        ),
+        # a row by what it says rather than by an id that CSS must escape
+        (
+            f"<table>{HEADS}{''.join(f'<tr id={night}><td>{night}<td>{n}.5<td>3' for n, night in enumerate(NUMBERED))}</table>",
+            "css{td}#2",
+            "",
+            "css{td} @column-of text{Hours} and @row-of text{00001016-0000-4000-8000-000000000016}",
         ),
         # a number is asked for of what says it
         ("<p><a>1</a> <a>2</a> <a>3</a></p>", "css{a}#2", "", 'xpath{//a[normalize-space()="2"]}'),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import pytest
 
 from wary_hound import Page, Question, match, parse, rank
@@ -187,3 +189,17 @@ def test_one_counter_for_many_names() -> None:
     rows = [f"row-{n}" for n in range(1, 9)]
     assert ids([*(f"{part}-{n}" for n, part in enumerate(parts)), "x-0", *rows]).counts("label-star-3")
     assert not ids([*(f"{part}-1" for part in parts), "x-1", *rows]).counts("label-star-1"), "each name begins anew"
+
+
+def components(numbers: Sequence[int]) -> Numbering:
+    """Of six components, two of a kind, each with three parts that have its number."""
+    trees = [
+        "".join(f"<i id={kind}-{part}-{n}></i>" for part in ("label", "input", "error"))
+        for kind, n in zip(("text", "text", "day", "day", "hour", "hour"), numbers, strict=True)
+    ]
+    return Numbering.of(Page.parse("".join(f"<x-box><template shadowrootmode=open>{ids}</template></x-box>" for ids in trees)))
+
+
+def test_one_counter_for_all_components() -> None:
+    assert components(range(6)).counts("day-input-2")
+    assert not components([1] * 6).counts("day-input-1"), "each begins anew"
