@@ -45,7 +45,7 @@ LOOKS = {
     "long": 0.6,
 }
 """What the look of a value weighs besides."""
-QUERY = 1.0
+QUERY = 1.5
 """What it weighs that an address goes on with a query: that says the state of the page as much as where it leads; and each further
 part of it."""
 LENGTH = 0.01
@@ -141,6 +141,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
     return (
         name in ACCIDENTAL
         or (name in NAMING and not value)
+        or (name == "role" and value in ("presentation", "none", "generic"))
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
         or value.startswith("[object ")
         or _has_unseen(value)
@@ -210,8 +211,8 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
     An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that is
-    made up, for a reference to what has a number, and for a state of the element itself (`.tab--active`), which the next click changes: these are weak wherever they
-    stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
+    made up, for a reference to what has a number, and for a state of the element itself (`.tab--active`), which the next click changes, or
+    how it looks (`.corner-left`): these are weak wherever they stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
     `numbered`: the element may be known by a number (`known_by_number`).
     """
     facts = list(facts)
@@ -246,7 +247,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
             return WEAKENS
         if kind in _STAMPED and is_moment(fact.value):
             return WEAKENS
-        if kind == "state-attribute" or (kind == "class" and fact.look == "state"):
+        if kind == "state-attribute" or (kind == "class" and fact.look in ("state", "utility")):
             return WEAKENS
     said = NEAR if kind in NEARNESS else 0
     if frames:

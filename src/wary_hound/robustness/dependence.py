@@ -190,12 +190,14 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if kind == "value" and holds_its_state(page, fact.element):
         return replace(fact, look="data")
     if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
-        return replace(fact, kind=fact.kind.replace("name", "attribute"))
+        return replace(fact, kind="having", look="")
     if is_key(fact):
         name, _, number = fact.value.partition("=")
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
     if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
         return replace(fact, look="data") if fact.value in page.semantics.text[fact.element] else fact
+    if fact.kind in _SHOWN and fact.look == "number" and tabular.is_moment_of_its_row(fact.element):
+        return replace(fact, look="numbered")
     if fact.kind not in _SHOWN or not (shows_data(page, fact.element) or tabular.is_datum(fact.element)):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.text[fact.element]

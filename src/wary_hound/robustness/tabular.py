@@ -16,6 +16,8 @@ NAMES = frozenset({"id", "name", "for"})
 CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
 """What is read on a control is what it does, in whatever row it stands."""
 _DIGITS = re.compile(r"\d+")
+_MOMENT = re.compile(r"\d+(?:[:/-]\d+)+")
+"""An hour or a date in figures."""
 MOST_ALIKE = 0.5
 """What more than so many cells of a column say (a link to edit) are words of the application."""
 
@@ -90,6 +92,16 @@ class Tabular(Cache):
         if cell.table in self._few and not any(page.tags[at] == "a" for at in between):
             return True
         return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * len(said)
+
+    def is_moment_of_its_row(self, element: int) -> bool:
+        """Whether it is an hour or a date by which its row is known: another one in each row, in no column behind that by whose
+        words they are known."""
+        cell = Tables.of(self.page).cells.get(element)
+        if cell is None or cell.header:
+            return False
+        said = [self.page.semantics.text[one.index] for one in self._columns[_column(cell)]]
+        behind = cell.table in self._keys and _column(cell) > self._keys[cell.table]
+        return not behind and len(set(said)) == len(said) and all(map(_MOMENT.fullmatch, said))
 
     def is_told_by_its_state(self, element: int, name: str) -> bool:
         """Whether a class of an element in a table says what its row is like (`.badge.train`): fewer cells of its column than half
