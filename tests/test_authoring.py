@@ -682,7 +682,7 @@ MONTHS = "".join(
             "role{progressbar} @group-of text{Dome}",
         ),
         # a row by its hour before its price; the table of which there are two with such a row
-        (SOLD, "css{button}#3", "xpath", 'xpath{//tr[td="22:40"]//*[normalize-space()="Hold"]}'),
+        (SOLD, "css{button}#3", "xpath", 'xpath{//tr[td="22:40"]//button[normalize-space()="Hold"]}'),
         (TWICE, "css{#plan button}#2", "xpath", 'xpath{//*[@id="plan"]//tr[td="Saturn"]//button}'),
         # words to where the text goes on
         ("<p>12 nights, 13 hours on air</p><p>Domes</p>", "css{p}#1", "", "text{~hours on air}"),
@@ -721,14 +721,15 @@ MONTHS = "".join(
             f"<table><tr><th>Dome<th>Hold</table><table id=plan>{PLACES}</table>",
             "css{#plan td}#5",
             "xpath",
-            'xpath{//tr[td="Vega"]//td[count(//*[@id="plan"]//th[normalize-space()="Hold"]/preceding-sibling::*) + 1]}',
+            'xpath{//tr[td="Vega"]//td[count(//*[@id="plan"]//th[normalize-space()="Hold"]/preceding-sibling::*'
+            ' | //*[@id="plan"]//th[normalize-space()="Hold"])]}',
         ),
         # a day by its month, though much that is steadier stands around both
         (
             f"<div id=when class='when sheet box front'><div class='months pair'>{MONTHS}</div></div>",
             "css{[data-month='7'] a}#2",
             "xpath",
-            'xpath{//td[@data-month="7"]//*[normalize-space()="2"]}',
+            'xpath{//td[@data-month="7"]//a[normalize-space()="2"]}',
         ),
         # what a component looks like is not what it is called
         (

@@ -204,7 +204,7 @@ SKY = """<main><header><p>Ada Marsh keeps this</p></header>
         ("css{label:first-of-type input}", '//label[normalize-space()="Visitor name"]//input'),
         ("text{(103,)}", '//td[normalize-space()="args"]/following-sibling::td'),
         ("css{dd:first-of-type}", '//dt[normalize-space()="Stars"]/following-sibling::dd[1]'),
-        ("css{.tool-pdf}", '//*[contains(concat(" ", normalize-space(@class), " "), " tool-pdf ")][normalize-space()="Fetch all"]'),
+        ("css{.tool-pdf}", '//a[contains(concat(" ", normalize-space(@class), " "), " tool-pdf ")][normalize-space()="Fetch all"]'),
     ],
 )
 def test_xpath_says_what_engineers_say_in_it(element: str, said: str) -> None:

@@ -103,11 +103,14 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
 
 
 def say_the_same(said: _Told, other: _Told) -> bool:
-    """Whether two tell an element by the same: a second way by the same text is none, nor is one by the same row. The same of the
-    element itself may be said where what it stands in is told by something else each time."""
+    """Whether one tells an element by the same as one before it (`other`): a second way by the same text is none, nor is one by the
+    same row, whatever it goes on to ask. The same of the element itself may be said where what it stands in is told by something
+    else each time."""
     (own, around), (own_other, around_other) = said, other
     if own and own_other:
         return bool(own & own_other) and not (around and around_other and not around & around_other)
+    if own and around_other:
+        return around_other <= around
     return not own and not own_other and bool(around & around_other)
 
 

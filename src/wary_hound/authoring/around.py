@@ -270,8 +270,8 @@ def _said(page: Page, at: int, shown: str) -> Expression | None:
 
 
 def column_in_xpath(page: Page, index: int) -> Step | None:
-    """`*[count(//th[.="Places"]/preceding-sibling::*)+1]`: a cell by the head of its column, where no cell before spans several.
-    Where other tables have such a head, of the table that is meant (`//*[@id="plan"]//th[.="Places"]`)."""
+    """`*[count(//th[.="Places"]/preceding-sibling::* | //th[.="Places"])]`: a cell by the head of its column, where no cell before
+    spans several; none where the head is not there. Where other tables have such a head, of the table that has this id."""
     tables = Tables.of(page)
     cell = tables.cells.get(index)
     if cell is None or cell.header or cell.first != page.index.place[index] - 1:
@@ -283,19 +283,20 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
             before = x.anywhere(x.child("th", x.reads(shown)))
             found = find_in(page, xpath(before), (int(page.tree[index]), -1))
             if len(found) > 1:
-                outer = outer_of(page, head.index, found)
+                outer = outer_of(page, head.index, found, by_id=True)
                 if outer is None:
                     return None
                 before = x.anywhere(outer, x.child("th", x.reads(shown)))
-            count = Call("count", (Path(True, (*before.steps, Step("preceding-sibling", "*"))),))
+            place = Call("count", (Binary("|", Path(True, (*before.steps, Step("preceding-sibling", "*"))), before),))
             siblings = page.children(int(page.parent[index]))
             tag = "td" if all(page.tags[one] == "td" for one in siblings) else "*"
-            return x.child(tag, Binary("+", count, x.place(1)))
+            return x.child(tag, place)
     return None
 
 
-def outer_of(page: Page, holder: int, alike: Iterable[int]) -> Step | None:
-    """The nearest that a holder stands in, and none that is like it: by an id where one has it, else by what it alone is called."""
+def outer_of(page: Page, holder: int, alike: Iterable[int], by_id: bool = False) -> Step | None:
+    """The nearest that a holder stands in, and none that is like it: by an id where one has it, else, unless that is asked for, by
+    what it alone is called."""
     rest = [int(at) for at in alike if at != holder]
     above = [at for at in page.ancestors(holder) if not any(at < other < page.end[at] for other in rest)]
     ways = [
@@ -305,6 +306,8 @@ def outer_of(page: Page, holder: int, alike: Iterable[int]) -> Step | None:
         if finder.strategy == "css"
     ]
     for at, finder, simples in sorted(ways, key=lambda way: not isinstance(way[2][0], Id)):
+        if by_id and not isinstance(simples[0], Id):
+            return None
         if find_in(page, finder, (int(page.tree[holder]), -1)).tolist() == [at]:
             return step_of(simples)
     return None

@@ -32,6 +32,7 @@ from wary_hound.authoring.predicates import (
     read_of,
     step_of,
     tag_step,
+    xpath_tag,
 )
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
@@ -47,6 +48,8 @@ from wary_hound.robustness.model import ChangeModel
 RELATED = "related"
 MOST_ABOVE = 10
 """So much is asked for of what holds an element."""
+_WORDED = frozenset({"a", "button", "option", "label"})
+"""What people call by its words with its kind (`//button[.="Hold"]`): none of them stands in another one that reads the same."""
 OWN, ABOVE, BESIDE, COLUMN = "own", "above", "beside", "column"
 
 
@@ -94,8 +97,9 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     shown = content_of(page, index)
     if page.namespace[index]:
         return
-    steps = [x.child("*", x.reads(shown))] if shown else []
-    steps += [x.child("*", x.contains(part)) for part in parts_of(page, index)]
+    tag = xpath_tag(page, index) if page.tags[index] in _WORDED else "*"
+    steps = [x.child(tag, x.reads(shown))] if shown else []
+    steps += [x.child(tag, x.contains(part)) for part in parts_of(page, index)]
     label, column = label_in_xpath(page, index), column_in_xpath(page, index)
     steps += [x.child("*", label)] if label is not None else []
     steps += [column] if column is not None else []

@@ -25,6 +25,7 @@ _AXES = {
     "parent": "child", "ancestor": "descendant", "following": "after", "preceding": "before", "self": "child",
 }  # fmt: skip
 
+_BEHIND = Step("preceding-sibling", "*")
 _FIRST_OF = {"following-sibling": "adjacent", "preceding-sibling": "adjacent", "following": "after", "preceding": "before"}
 """Axes of which the first is what comes next, and no position."""
 
@@ -207,19 +208,27 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
 def _of_position(page: Page, predicate: Expression, at: int) -> Iterator[Fact]:
     """A number; or how many stand before the head of a column, which is that column."""
     match predicate:
-        case Binary("+", Call("count", (Path(True, (*heads, Step("preceding-sibling", "*", ())), None),)), _) if _texts_in(heads):
-            yield Fact("column-of", at)
-            scope = (int(page.tree[at]), -1)
-            head = _bound(page, Path(True, tuple(heads)), scope, at, "")
-            for text in _texts_in(heads):
-                yield Fact("content", head, text)
-            outer = [step for step in heads[:-1] if not _anywhere(step)]
-            for step in outer[:1]:  # what names the table
-                holder = _bound(page, anywhere(step), scope, head, "")
-                for inner in step.predicates:
-                    yield from _of_predicate(page, inner, holder, at)
+        case Binary("+", Call("count", (Path(True, (*heads, step), None),)), Number(1.0)) if step == _BEHIND and _texts_in(heads):
+            yield from _of_column(page, heads, at)
+        case Call("count", (Binary("|", Path(True, (*heads, step), None), Path(True, same, None)),)) if (
+            step == _BEHIND and _texts_in(heads) and tuple(heads) == same
+        ):
+            yield from _of_column(page, heads, at)
         case _:
             yield Fact("place", at, xpath_text(predicate))
+
+
+def _of_column(page: Page, heads: Sequence[Step], at: int) -> Iterator[Fact]:
+    """The head, and what names its table."""
+    yield Fact("column-of", at)
+    scope = (int(page.tree[at]), -1)
+    head = _bound(page, Path(True, tuple(heads)), scope, at, "")
+    for text in _texts_in(heads):
+        yield Fact("content", head, text)
+    for step in [step for step in heads[:-1] if not _anywhere(step)][:1]:
+        holder = _bound(page, anywhere(step), scope, head, "")
+        for inner in step.predicates:
+            yield from _of_predicate(page, inner, holder, at)
 
 
 def _is_element(step: Step) -> bool:
