@@ -192,7 +192,9 @@ def _having(page: Page, holder: int, mark: Simple) -> Iterator[tuple[Simple, ...
 
 def _mark(page: Page, at: int) -> Simple | None:
     """What alone has that on its tree: an id, or an attribute with its value; none that is there to change, or counts the rows, or
-    that is made up."""
+    that is made up; no place that a component keeps for others."""
+    if page.tags[at] == "slot":
+        return None
     attributes = page.attributes_of(at)
     tree, tabular = page.tree[at], Tabular.of(page)
 

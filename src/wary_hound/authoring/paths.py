@@ -47,6 +47,12 @@ def absolute_css(page: Page, index: int) -> Finder:
     return css(path)
 
 
+def goes_by_levels(finder: Finder) -> bool:
+    """Whether it is an XPath that begins at the root and goes down level by level."""
+    tree = finder.query.tree
+    return isinstance(tree, Path) and tree.absolute and all(step.axis == "child" for step in tree.steps)
+
+
 def is_from_the_top(finder: Finder) -> bool:
     """Whether a way goes level by level from the top of a tree, as inspectors copy it: nobody reads it, and all that is put in
     between breaks it."""

@@ -15,7 +15,7 @@ import numpy.typing as npt
 from wary_hound.authoring.alternatives import alike, alternatives, says_itself
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.candidates import Hops, Proposal, boundary_of, in_tree, in_xpath_too, is_unique, proposals
-from wary_hound.authoring.paths import is_from_the_top
+from wary_hound.authoring.paths import goes_by_levels, is_from_the_top
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
@@ -379,7 +379,8 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     for hops in dict.fromkeys([*ways, *twins]):
         # the way to its tree is the same for all, and is not weighed again
         facts = dependencies(page, Locator(hops), host, scope)
-        chance, survival = rests_on_chance(facts), closed_form(model, facts, host, 1)
+        chance = rests_on_chance(facts) or goes_by_levels(hops[-1].finder)
+        survival = closed_form(model, facts, host, 1)
         for prefix in leading:
             opening = (*prefix, *hops[:-1], replace(hops[-1], boundary=boundary))
             weighed.append(((chance, -survival, sum(len(str(hop)) for hop in hops)), opening, frozenset(facts)))
