@@ -532,6 +532,7 @@ NIGHTS = "<table>" + "".join(f"<tr><td>{star}<td><button>Hold</button>" for star
 TWICE = f"<div id=held>{NIGHTS}</div><div id=plan>{NIGHTS}</div>"
 INNER = "<template shadowrootmode=open>{}</template>"
 NUMBERED = [f"000010{n}-0000-4000-8000-0000000000{n}" for n in (16, 17, 18)]
+TIMES = (("21:15", 41), ("22:40", 58), ("23:05", 35))
 PLACES = "<tr><th>Star<th>Hold<th>Dome" + "".join(
     f"<tr><td>{star}<td>{n} free<td>North" for star, n in (("Mira", 2), ("Vega", 3), ("Rigel", 4))
 )
@@ -745,6 +746,20 @@ MONTHS = "".join(
             "",
             "css{td} @column-of text{Hours} and @row-of text{00001016-0000-4000-8000-000000000016}",
         ),
+        # a row by its hour, where nothing in words tells it
+        (
+            "<table>" + "".join(f"<tr><td>{hour}<td>{price} crowns<td><button>Hold</button>" for hour, price in TIMES) + "</table>",
+            "css{button}#2",
+            "",
+            "css{button} @row-of text{22:40}",
+        ),
+        # how it looks is where it stands
+        (
+            "<p id=way><label for=one class=corner-left>One</label><label for=two class=corner-right>Two</label></p>",
+            "css{label}#2",
+            "css",
+            'css{[for="two"]}',
+        ),
         # a number is asked for of what says it
         ("<p><a>1</a> <a>2</a> <a>3</a></p>", "css{a}#2", "", 'xpath{//a[normalize-space()="2"]}'),
     ],
@@ -783,6 +798,12 @@ def test_what_is_made_up_or_counted_names_nothing(page: str, element: str, only:
     """Where nothing else is left, what is proposed is called weak."""
     ranked = rank(Page.parse(page).find(element), Question(rules=Rules(only=(only,)), ways=1))
     assert (str(ranked[0]), ranked[0].weak) == (first, True)
+
+
+def test_a_way_behind_else_asks_for_something_else() -> None:
+    page = Page.parse(f"<table>{''.join(f'<tr><td>{star}<td><button>Hold</button>' for star in ('Vega', 'Mira', 'Rigel'))}</table>")
+    ways = [c.locator for c in rank(page.find("css{button}#2"), Question(rules=Rules(only=("xpath",)))) if c.locator.otherwise]
+    assert not [str(way) for way in ways if str(way).count('td="Mira"') > 1]
 
 
 def test_of_what_is_weak_neither_a_state_nor_all_levels_come_first() -> None:

@@ -203,3 +203,18 @@ def components(numbers: Sequence[int]) -> Numbering:
 def test_one_counter_for_all_components() -> None:
     assert components(range(6)).counts("day-input-2")
     assert not components([1] * 6).counts("day-input-1"), "each begins anew"
+
+
+def test_what_is_wrong_with_a_row_today_is_data() -> None:
+    row = "<tr><td>{}<td>{}<td><input>"
+    page = Page.parse(f"<table>{row.format('Vega', '')}{row.format('Mira', '<ul class=errorlist><li>Say an hour</ul>')}</table>")
+    field = page.find("css{input}#2").index
+    looks = {
+        text: [
+            fact.look
+            for fact in dependencies(page, parse(f'xpath{{//tr[td[normalize-space()="{text}"]]//input}}'), field)
+            if fact.value == text
+        ]
+        for text in ("Mira", "Say an hour")
+    }
+    assert looks == {"Mira": ["words"], "Say an hour": ["data"]}
