@@ -145,7 +145,7 @@ def growth(kind: str) -> None:
     path = demo_folder() / "books" / "hold-a-night.yaml"
     taken = dict[str, float]()
     run = ["wary-hound", "run", str(path), "--browser", kind, "--times", str(RUNS), "--json"]
-    workers = distributed.LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None)  # type: ignore[no-untyped-call]
+    workers = distributed.LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address="127.0.0.1:0")  # type: ignore[no-untyped-call]
     with serve() as site, workers as cluster:
         for name, more in (
             ("one process", ["--jobs", "1"]),

@@ -249,7 +249,7 @@ def test_what_cannot_be_run_is_said(demo: Path, arguments: list[str], message: s
 def test_runs_go_over_sizes_rows_and_a_cluster(demo: Path, site: str) -> None:
     kept = ["--evidence", "kept", "--lines", "l.jsonl"]
     arguments = ["run", "books/give-up-a-night.yaml", "--base", f"{site}/r1", "--limit", "10", *kept]
-    with distributed.LocalCluster(n_workers=2, threads_per_worker=1, processes=False, dashboard_address=None) as cluster:
+    with distributed.LocalCluster(n_workers=2, threads_per_worker=1, processes=False, dashboard_address="127.0.0.1:0") as cluster:
         result = run(*arguments, "--size", "1280x800,800x700", "--cluster", cluster.scheduler_address, "--keep", "3")
     assert result.exit_code == 0, result.output
     for where in ("chromium, 1280x800, Ada Marsh", "chromium, 800x700, Bram Tolliver"):

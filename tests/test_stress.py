@@ -47,7 +47,7 @@ def test_every_executor_gives_the_same(demo: Path) -> None:
     tasks = [replace(task, page=task.page.resolve()) for task in tasks[:4]]
     with ThreadPoolExecutor(1) as one, ProcessPoolExecutor(2) as two:
         curves = [stress(title, tasks, pool).curve for pool in (one, two)]
-    with distributed.LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None) as cluster:
+    with distributed.LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address="127.0.0.1:0") as cluster:
         shown = run("stress", JOURNEY, "--cluster", cluster.scheduler_address, "--json")
         with distributed.Client(cluster) as client:
             curves.append(stress(title, tasks, client.get_executor()).curve)

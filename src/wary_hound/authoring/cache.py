@@ -24,7 +24,7 @@ class Authored(Cache):
         """Hops into the tree of a host, by the digest of the model."""
         self.bits: Bounded[tuple[Finder, int], int] = Bounded(5_000)
         """The elements that a finder finds in a tree, as bits."""
-        self.above: Bounded[int, list[Predicate]] = Bounded(2_000)
+        self.above: Bounded[int, list[Predicate]] = Bounded(500)
         """What can be asked for of an ancestor."""
         self.stream = ""
         """What the page's random numbers are drawn by, where not by its digest: copies of one page are compared in the same

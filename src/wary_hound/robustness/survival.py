@@ -25,7 +25,7 @@ FUTURES = 1000
 HORIZON = 10
 DOUBTS = 200
 """Draws of the rates within their uncertainty, for the intervals."""
-MOST_DRAWN, MOST_TAKEN, MOST_BROKEN = 10_000, 1_000, 10_000
+MOST_DRAWN, MOST_TAKEN, MOST_BROKEN = 2_000, 1_000, 10_000
 """So many thresholds, thefts and breaks are remembered (8, 2 and 1 kB each): a fact that is asked for again is drawn alike."""
 AT_95 = 1.645
 """So many standard deviations above the mean lies the 95 % bound of a normal distribution."""

@@ -152,7 +152,7 @@ class _Befores(Cache):
 
     def __init__(self, page: Page) -> None:
         super().__init__(page)
-        self.found: Bounded[tuple[Path, Scope], list[int]] = Bounded(500)
+        self.found: Bounded[tuple[Path, Scope], IntArray] = Bounded(200)
 
 
 def _bound(page: Page, path: Path, scope: Scope, at: int, axis: str) -> int:
@@ -160,10 +160,12 @@ def _bound(page: Page, path: Path, scope: Scope, at: int, axis: str) -> int:
     kept = _Befores.of(page).found
     elements = kept.get((path, scope))
     if elements is None:
-        elements = kept[path, scope] = list(xpath.match(page, path, scope[0], scope[1]))
-    if axis.startswith(("following", "preceding")):
-        elements = [i for i in elements if (i < at if axis.startswith("following") else i > at)]
-    return min(elements, key=lambda i: (abs(i - at), i)) if elements else at
+        elements = kept[path, scope] = np.asarray(xpath.match(page, path, scope[0], scope[1]), np.int32)
+    if axis.startswith("following"):
+        elements = elements[elements < at]
+    elif axis.startswith("preceding"):
+        elements = elements[elements > at]
+    return int(elements[np.abs(elements - at).argmin()]) if len(elements) else at
 
 
 def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> Iterator[Fact]:
