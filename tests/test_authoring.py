@@ -520,11 +520,11 @@ PARTED = (
     f"<div class=night><div class='part left'><x-box>{MADE_OF}</x-box></div>"
     f"<div class='part right'><x-go class=go>{MADE_OF}</x-go></div><b>{{}}</b></div>"
 )
+TIMES = (("21:15", 41), ("22:40", 58), ("23:05", 35))
 SOLD = (
     "<table>"
     + "".join(
-        f"<tr><td>{hour}<td>North dome<td>{price} crowns<td><button>Hold</button><button>Note</button>"
-        for hour, price in (("21:15", 41), ("22:40", 58), ("23:05", 35))
+        f"<tr><td>{hour}<td>North dome<td>{price} crowns<td><button>Hold</button><button>Note</button>" for hour, price in TIMES
     )
     + "</table>"
 )
@@ -532,7 +532,6 @@ NIGHTS = "<table>" + "".join(f"<tr><td>{star}<td><button>Hold</button>" for star
 TWICE = f"<div id=held>{NIGHTS}</div><div id=plan>{NIGHTS}</div>"
 INNER = "<template shadowrootmode=open>{}</template>"
 NUMBERED = [f"000010{n}-0000-4000-8000-0000000000{n}" for n in (16, 17, 18)]
-TIMES = (("21:15", 41), ("22:40", 58), ("23:05", 35))
 PLACES = "<tr><th>Star<th>Hold<th>Dome" + "".join(
     f"<tr><td>{star}<td>{n} free<td>North" for star, n in (("Mira", 2), ("Vega", 3), ("Rigel", 4))
 )

@@ -172,7 +172,7 @@ def test_a_part_of_any_page_tells_the_same(chromium: Browser, tmp_path: Path) ->
     live = chromium.open((tmp_path / "any.html").as_uri())
     there: list[int] = []
 
-    @settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+    @settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
     @given(st.lists(markup(), min_size=2, max_size=6).map("".join))
     def check(html: str) -> None:
         live.script(f"() => {{ document.body.innerHTML = {json.dumps(html)}; }}")

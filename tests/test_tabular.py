@@ -205,6 +205,13 @@ def test_one_counter_for_all_components() -> None:
     assert not components([1] * 6).counts("day-input-1"), "each begins anew"
 
 
+@pytest.mark.parametrize("around", ["<template shadowrootmode=open>{}</template>", "{}"])
+def test_a_person_numbers_each_name_from_one_wherever_that_is(around: str) -> None:
+    names = [f"{part}-{n}" for part in ("label", "error", "input", "star", "dome", "hour", "night", "place") for n in range(1, 6)]
+    page = Page.parse(f"<x-box>{around.format(''.join(f'<i id={name}></i>' for name in names))}</x-box>")
+    assert not Numbering.of(page).counts("label-1")
+
+
 def test_what_is_wrong_with_a_row_today_is_data() -> None:
     row = "<tr><td>{}<td>{}<td><input>"
     page = Page.parse(f"<table>{row.format('Vega', '')}{row.format('Mira', '<ul class=errorlist><li>Say an hour</ul>')}</table>")

@@ -58,7 +58,7 @@ def is_from_the_top(finder: Finder) -> bool:
     between breaks it."""
     match finder.query.tree:
         case Path(True, steps):
-            return len(steps) >= FROM_THE_TOP and all(step.axis == "child" for step in steps)
+            return len(steps) >= FROM_THE_TOP and goes_by_levels(finder)
         case (Complex(combinators, compounds),):
             return len(compounds) >= FROM_THE_TOP and set(combinators[1:]) == {">"} and Type("html") in compounds[0].simples
         case _:

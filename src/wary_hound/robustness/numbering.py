@@ -7,6 +7,7 @@ import re
 
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
+from wary_hound.page.trees import SHADOW
 
 _NUMBERED = re.compile(r"([A-Za-z][A-Za-z_.:-]*)(\d{1,3})(?!\d)")
 FEWEST, KINDS = 8, 3
@@ -23,17 +24,22 @@ class Numbering(Cache):
     def __init__(self, page: Page) -> None:
         super().__init__(page)
         numbers: dict[str, list[tuple[int, int]]] = {}
+        of_trees: dict[int, set[int]] = {}
         kinds: dict[str, set[str]] = {}
         for at, value in page.index.attribute_column("id").items():
             if hit := _NUMBERED.fullmatch(value):
-                # within a component of its own all names may have the number of that: they count as one
-                numbers.setdefault(hit[1], []).append((int(hit[2]), int(page.tree[at]) or -at - 1))
+                numbers.setdefault(hit[1], []).append((int(hit[2]), at))
+                of_trees.setdefault(int(page.tree[at]), set()).add(int(hit[2]))
                 kinds.setdefault(hit[1], set()).add(page.semantics.roles[at] or page.tags[at])
         through = {name for name in numbers if len(numbers[name]) >= FEWEST and len(kinds[name] - _FIELDS) >= KINDS}
         few = sorted(numbers, key=lambda name: len(numbers[name]))[:-2]  # a table of many rows would speak for all
         said = [number for name in few for number in numbers[name]]
-        counted = [number for number, _ in {*said}]
-        if len(few) >= NAMES and len(said) >= FEWEST and len(set(counted)) >= APART * len(counted):
+        # in a shadow tree all ids may have the number of their component: they count as one
+        single = {tree for tree, seen in of_trees.items() if len(seen) == 1 and page.trees[tree].kind == SHADOW}
+        places = {(number, tree if (tree := int(page.tree[at])) in single else -at - 1) for number, at in said}
+        counted = [number for number, _ in places]
+        enough = len(few) >= NAMES and len(said) >= FEWEST and len(counted) >= NAMES
+        if enough and len(set(counted)) >= APART * len(counted):
             through |= numbers.keys()
         self._names = frozenset(through)
 
