@@ -17,7 +17,7 @@ from typing import Any
 import pytest
 from PIL import Image, ImageChops
 
-from conftest import read, run, started
+from conftest import LIMIT, read, run, started
 from wary_hound import Browser, BrowserError, BrowserTimeout, NotationError, Page, match, parse, rank
 from wary_hound.authoring.ranking import telling
 from wary_hound.browser import LivePage
@@ -67,11 +67,11 @@ customElements.define("sky-card", class extends HTMLElement {
 
 @pytest.fixture(params=["chromium", "firefox"])
 def opened(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Callable[..., LivePage]]:
-    """Opens markup as a page, with a short time limit; closes it at the end, with all that it opened."""
+    """Opens markup as a page; closes it at the end, with all that it opened."""
     browser: Browser = request.getfixturevalue(request.param)
     before = set(browser.pages)
 
-    def open_page(markup: str = PAGE, limit: float = 10.0) -> LivePage:
+    def open_page(markup: str = PAGE, limit: float = LIMIT) -> LivePage:
         (tmp_path / "page.html").write_text(markup)
         (tmp_path / "next.html").write_text("<!doctype html><h1>Next page</h1>")
         live = browser.open((tmp_path / "page.html").as_uri())
@@ -203,14 +203,17 @@ def test_what_never_gets_ready_is_said_at_the_limit(
 
 
 def test_at_the_limit_the_nearest_elements_are_named(opened: Callable[..., LivePage]) -> None:
-    live = opened("<!doctype html><p>Nights</p><button id=hold-vega>Hold this night</button><button id=off>Off</button>", limit=1.0)
+    live = opened("<!doctype html><p>Nights</p><button id=hold-vega>Hold this night</button><button id=off>Off</button>")
+    live.limit = 1.0
     with pytest.raises(BrowserTimeout) as caught:
         live.click("css{#hold-vgea}")
     assert [near.element.attributes["id"] for near in caught.value.nearest] == ["hold-vega"]  # type: ignore[attr-defined]
     assert 'near it: <button id="hold-vega">' in str(caught.value)
+    live.limit = LIMIT
     live.click("css{#hold-vega}")
     live.find("css{#hold-vega}")
     live.script("() => { document.querySelector('button').id = 'b7'; document.body.prepend('Dome: '); }")
+    live.limit = 1.0
     with pytest.raises(BrowserTimeout, match=r'near it: <button id="b7">.*the one used before: 99 % sure; same text.*other id'):
         live.find("css{#hold-vega}")
     assert live.find("css{#b7}").text == "Hold this night"
@@ -309,11 +312,11 @@ def test_what_a_host_hands_into_a_control_covers_it_not(opened: Callable[..., Li
         document.getElementById("log").textContent += (this.id || this.getRootNode().host.id) + ";"; }}; }} }});
     customElements.define("x-c", class extends HTMLElement {{ constructor() {{ super();
       made(this, "<x-b><slot></slot></x-b>"); }} }});</script>""",
-        limit=3.0,
     )
     for inside in ("shadow css{#a}", "shadow css{#c}", "shadow css{#d} -> shadow css{x-b}"):
         live.click(f"{inside} -> css{{button}}")
     assert logged(live) == "a;c;d;"
+    live.limit = 3.0
     with pytest.raises(BrowserTimeout, match='covered by <div id="lid">'):
         live.click("shadow css{#e} -> css{button}")
 
@@ -348,8 +351,7 @@ def test_links_around_blocks_and_what_waits_below_a_sticky_head_are_clicked(open
     <script>var say = (v) => { document.getElementById("log").textContent += v + ";"; };
     card.onclick = () => say("card"); low.onclick = () => say("low");
     let looks = 0; addEventListener("scroll", () => { looks += 1; if (looks === 2) setTimeout(() => mask.remove(), 600); });
-    </script>""",
-        limit=6.0,
+    </script>"""
     )
     live.click("css{#low}")  # the mask goes when it has been scrolled to
     live.click("css{#card}")
@@ -385,7 +387,7 @@ def test_dialogs_are_expected_or_dismissed_and_recorded(opened: Callable[..., Li
     live.limit = 0.5
     with pytest.raises(BrowserError, match="a confirm was expected, but no dialog opened within"), live.answering("confirm"):
         live.hover("css{#c}")
-    live.limit = 15.0
+    live.limit = LIMIT
     with pytest.raises(BrowserError, match=r"there was a confirm saying 'Give it up\?'"), live.answering("confirm", "Other?"):
         live.click("css{#c}")
     with pytest.raises(BrowserError, match="a prompt was expected"), live.answering("prompt"):
@@ -403,8 +405,7 @@ def test_guards_act_only_when_in_the_way(opened: Callable[..., LivePage]) -> Non
     <script>const at = (id) => document.getElementById(id);
     at("b").onclick = () => { at("log").textContent += "go;"; at("lid").hidden = false; };
     at("lid").querySelector("button").onclick = () => { at("log").textContent += "away;"; at("lid").hidden = true; };
-    </script>""",
-        limit=6.0,
+    </script>"""
     )
     guard = live.guard("css{#lid}", "text{away}")
     live.click("text{go}")
@@ -433,8 +434,7 @@ def test_a_guard_clears_away_what_comes_between_an_element_and_its_click(opened:
     at("b").onclick = () => { at("log").textContent += "go;"; };
     at("b").onpointermove = () => { if (!at("log").textContent) { at("log").textContent = "came;"; at("lid").hidden = false; } };
     at("lid").querySelector("button").onclick = () => { at("log").textContent += "away;"; at("lid").hidden = true; };
-    </script>""",
-        limit=6.0,
+    </script>"""
     )
     guard = live.guard("css{#lid}", "text{away}")
     live.click("text{go}")
@@ -453,8 +453,7 @@ def test_what_comes_under_the_pointer_at_the_press_is_never_pressed(opened: Call
     const firsts = [() => { at("lid").hidden = false; setTimeout(() => { at("lid").hidden = true; }, 150); },
       () => { at("room").style.height = "60px"; document.body.prepend(at("d")); }];
     at("b").onpointermove = () => { const one = firsts.shift(); if (one) one(); };
-    </script>""",
-        limit=6.0,
+    </script>"""
     )
     pressed = "b pointerdown;b mousedown;b pointerup;b mouseup;b click"
     live.click(where)  # something covers it when it is pressed
@@ -533,8 +532,7 @@ def test_what_is_taken_out_of_the_page_at_the_press_leaves_the_press_to_nobody_e
     };
     let moved = 0;
     b.onpointermove = () => { if (!moved++) { b.remove(); setTimeout(() => document.body.append(b), 100); } };
-    </script>""",
-        limit=6.0,
+    </script>"""
     )
     live.click(where)
     assert logged(live) == "go;"
@@ -863,7 +861,7 @@ document.addEventListener("input", (event) => { if (event.target.value.endsWith(
 def test_a_field_that_is_drawn_anew_before_it_is_written_into(
     opened: Callable[..., LivePage], monkeypatch: pytest.MonkeyPatch, times: int
 ) -> None:
-    live = opened(REDRAWN, limit=6.0 if times == 3 else 1.0)
+    live = opened(REDRAWN, limit=LIMIT if times == 3 else 1.0)
     whole, left = Connection.call, [times]
 
     def call(self: Connection, context: str, function: str, *arguments: Any, **options: Any) -> Any:

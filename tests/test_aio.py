@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import members, started
+from conftest import LIMIT, members, started
 from wary_hound import BrowserError, BrowserTimeout
 from wary_hound.browser.aio import AsyncBrowser, AsyncPage
 from wary_hound.browser.page import LivePage
@@ -25,7 +25,7 @@ def test_both_browsers_work_at_once_and_leave_nothing(tmp_path: Path) -> None:
     groups: list[int] = []
 
     async def used(kind: str) -> tuple[str, str, int]:
-        async with AsyncBrowser.start(kind, limit=5.0) as browser:
+        async with AsyncBrowser.start(kind, limit=LIMIT) as browser:
             groups.append(started(browser.blocking).process.pid)
             page = await browser.open(address)
             async with page.answering("confirm", "Close the dome?"):
@@ -50,7 +50,7 @@ def test_a_cancelled_wait_does_not_hold_up_the_end(tmp_path: Path) -> None:
     (tmp_path / "page.html").write_text(PAGE)
 
     async def cancelled() -> int:
-        async with AsyncBrowser.start(limit=60.0) as browser:
+        async with AsyncBrowser.start(limit=LIMIT) as browser:
             page = await browser.open((tmp_path / "page.html").as_uri())
             with pytest.raises(TimeoutError):
                 await asyncio.wait_for(page.click("css{#none}"), 0.5)
@@ -68,7 +68,7 @@ def test_cancelled_at_any_moment_a_page_can_be_asked_on(tmp_path: Path) -> None:
     address = (tmp_path / "page.html").as_uri()
 
     async def used() -> list[str]:
-        async with AsyncBrowser.start(limit=20.0) as browser:
+        async with AsyncBrowser.start(limit=LIMIT) as browser:
             page = await browser.open(address)
             calls = (
                 lambda: page.type("label{Visitor}", "Ada"),
@@ -97,7 +97,7 @@ def test_while_one_task_waits_others_go_on(tmp_path: Path) -> None:
 
     async def used() -> list[str]:
         done = []
-        async with AsyncBrowser.start("firefox", limit=20.0) as browser, await browser.user() as ada:
+        async with AsyncBrowser.start("firefox", limit=LIMIT) as browser, await browser.user() as ada:
             first = await browser.open((tmp_path / "late.html").as_uri())
             other = await ada.open((tmp_path / "late.html").as_uri(), until="parsed")
 

@@ -116,7 +116,6 @@ def opened(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Callable[
     def open_page(markup: str) -> LivePage:
         (tmp_path / "page.html").write_text(markup)
         live.append(browser.open((tmp_path / "page.html").as_uri()))
-        live[-1].limit = 5.0
         return live[-1]
 
     yield open_page

@@ -240,7 +240,6 @@ def test_a_page_whose_elements_grow_and_multiply_is_captured_all_the_same(browse
         "for (const e of document.querySelectorAll('div')) e.style.height = `${Math.random() * 9}px`; }, 1)</script>"
     )
     live = browser.open((tmp_path / "growing.html").as_uri(), until="parsed")
-    live.limit = 5.0
     assert len(live.capture().find_all("css{div}")) == 400
     assert live.until(lambda page: bool(page.find_all("shadow css{sky-cell} -> css{span}")))[1]
     live.close()  # which would grow beside all other tests

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from ruamel.yaml import YAML
 
+from conftest import LIMIT
 from wary_hound import Book, Browser, Journey
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder
@@ -27,7 +28,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def walked(browser: Browser, base: str, steps: str, folder: Path, limit: float) -> Run:
     plain = YAML(typ="safe").load(steps)
     journey = Journey.model_validate({"journey": "Fault", "steps": plain})
-    return replay(journey, BOOK, browser, base=base, folder=folder, limit=limit, opening=15, pictures=False)
+    return replay(journey, BOOK, browser, base=base, folder=folder, limit=limit, opening=LIMIT, pictures=False)
 
 
 @pytest.fixture(scope="module")
@@ -45,7 +46,7 @@ def test_a_planted_fault_is_caught_and_the_sound_site_is_not_blamed(
 ) -> None:
     assert len(FAULTS) == 30
     old, new, steps, said = (FAULTS[number][key] for key in ("old", "new", "steps", "said"))
-    done = walked(chromium, sound, steps, folder, 8)
+    done = walked(chromium, sound, steps, folder, LIMIT)
     assert [(s.says, s.message) for s in done.steps if s.message] == []
     shutil.copytree(SITE, tmp_path / "r1")
     count = 0

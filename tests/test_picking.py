@@ -32,9 +32,7 @@ VIOLET = (0x6A, 0x3D, 0x9A)
 def live(request: pytest.FixtureRequest, tmp_path: Path) -> LivePage:
     browser: Browser = request.getfixturevalue(request.param)
     (tmp_path / "nights.html").write_text(NIGHTS)
-    opened = browser.open((tmp_path / "nights.html").as_uri())
-    opened.limit = 5.0
-    return opened
+    return browser.open((tmp_path / "nights.html").as_uri())
 
 
 def locators(taken: list[Picked]) -> list[Locator]:

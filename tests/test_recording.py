@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import run
+from conftest import LIMIT, run
 from wary_hound import Book, Browser, Journey, Page
 from wary_hound.browser import LivePage
 from wary_hound.demo.server import serve
@@ -94,7 +94,14 @@ def test_what_is_done_becomes_a_journey_that_runs(browser: Browser, tmp_path: Pa
         assert first.find(book.elements[steps[7].on].main).attributes["id"] == "card"  # nor the paragraph
         monkeypatch.setenv("DOME_KEY", "tulip-77")
         done = run(
-            "run", str(tmp_path / "shop.yaml"), "--base", address, "--browser", made.live.browser._running.name, "--limit", "6"
+            "run",
+            str(tmp_path / "shop.yaml"),
+            "--base",
+            address,
+            "--browser",
+            made.live.browser._running.name,
+            "--limit",
+            str(LIMIT),
         )
         assert done.exit_code == 0, done.output
 
@@ -128,7 +135,7 @@ def test_pages_that_open_dialogs_and_the_panel(browser: Browser, tmp_path: Path,
     assert Journey.read(tmp_path / "held.yaml").steps == made.journey.steps
     name = browser._running.name
     book = Book.read(tmp_path / "held.book.yaml")
-    done = replay(made.journey, book, browser, base=site, folder=tmp_path, limit=6, name=name, pictures=False)
+    done = replay(made.journey, book, browser, base=site, folder=tmp_path, limit=LIMIT, name=name, pictures=False)
     assert [(s.says, s.message) for s in done.steps if s.message] == []
 
 
@@ -178,5 +185,5 @@ def test_changes_in_trees_within_trees_and_boxes_behind_labels(browser: Browser,
         )
         assert [s.action for s in made.journey.steps] == ["open", "tick", "choose", "tick", "tick"]
         assert live.state("css{#r}").ticked
-        ran = replay(made.journey, made.journey.read_book(tmp_path), browser, base=address, folder=tmp_path, limit=6.0)
+        ran = replay(made.journey, made.journey.read_book(tmp_path), browser, base=address, folder=tmp_path, limit=LIMIT)
         assert ran.state == "passed", ran.failing

@@ -11,7 +11,7 @@ from threading import Thread
 
 import pytest
 
-from conftest import read, run
+from conftest import LIMIT, read, run
 from wary_hound import Browser
 from wary_hound.demo.tour import demo_folder
 from wary_hound.journey.book import parse_book
@@ -275,7 +275,7 @@ def test_a_draft_is_accepted_by_the_form(chromium: Browser, tmp_path: Path) -> N
     made = draft(page.find("css{form}"), "Join", tmp_path / "join.yaml")
     assert [why for _, why in made.left] == ["it takes a file: add `upload: FILE`"]
     made.book.write({s.on for s in made.journey.steps}, {tmp_path / "join.yaml": made.journey.to_yaml().encode()}, "Join")
-    done = run("run", str(tmp_path / "join.yaml"), "--limit", "4", "--json")
+    done = run("run", str(tmp_path / "join.yaml"), "--limit", str(LIMIT), "--json")
     steps = json.loads(done.output)["runs"][0]["steps"]
     assert [s["message"] for s in steps if s["state"] == "failed"] == []
     assert sum(s["step"].startswith(("type", "choose", "tick")) for s in steps) == 12

@@ -11,7 +11,7 @@ from xml.etree import ElementTree
 import distributed
 import pytest
 
-from conftest import run
+from conftest import LIMIT, run
 from wary_hound import Book, Browser, FileError, Journey, Page, walking
 from wary_hound.cli.run import wilson
 from wary_hound.demo.server import serve
@@ -83,7 +83,7 @@ def failing(done: Run) -> tuple[str, str]:
 def test_a_planted_fault_is_caught_by_its_step_in_its_words(
     chromium: Browser, planted: Callable[[str, str], str], old: str, new: str, step: str, said: str
 ) -> None:
-    done = replay(JOURNEY, BOOK, chromium, base=planted(old, new), limit=4, opening=15, pictures=False)
+    done = replay(JOURNEY, BOOK, chromium, base=planted(old, new), limit=4, opening=LIMIT, pictures=False)
     says, message = failing(done)
     assert says.startswith(step)
     assert said in message
@@ -102,7 +102,7 @@ def walked(browser: Browser, tmp_path: Path, *steps: Step, html: str = HIDING, b
     (tmp_path / "index.html").write_text(html)
     with serve(tmp_path) as address:
         journey = Journey(journey="Walk", steps=(Step(action="open", value="index.html"), *steps))
-        return replay(journey, book, browser, base=address, limit=1.5, opening=15, pictures=False, **more)  # type: ignore[arg-type]
+        return replay(journey, book, browser, base=address, limit=1.5, opening=LIMIT, pictures=False, **more)  # type: ignore[arg-type]
 
 
 def checked(on: str, expect: str, value: str = "", start: bool = False) -> Step:
@@ -220,7 +220,20 @@ def test_the_command_leaves_evidence_that_other_commands_take(demo: Path, site: 
 
 def test_many_runs_are_a_table_with_an_interval(demo: Path, site: str) -> None:
     Path("books/give-up-a-night.yaml").unlink()
-    arguments = ["run", "books", "--base", f"{site}/r1", "--browser", "chromium,firefox", "--times", "2", "--jobs", "2"]
+    arguments = [
+        "run",
+        "books",
+        "--base",
+        f"{site}/r1",
+        "--browser",
+        "chromium,firefox",
+        "--times",
+        "2",
+        "--jobs",
+        "2",
+        "--limit",
+        str(LIMIT),
+    ]
     result = run(*arguments)
     assert result.exit_code == 0, result.output
     assert result.output.count("2 of 2") == 2
@@ -248,7 +261,7 @@ def test_what_cannot_be_run_is_said(demo: Path, arguments: list[str], message: s
 
 def test_runs_go_over_sizes_rows_and_a_cluster(demo: Path, site: str) -> None:
     kept = ["--evidence", "kept", "--lines", "l.jsonl"]
-    arguments = ["run", "books/give-up-a-night.yaml", "--base", f"{site}/r1", "--limit", "10", *kept]
+    arguments = ["run", "books/give-up-a-night.yaml", "--base", f"{site}/r1", "--limit", str(LIMIT), *kept]
     with distributed.LocalCluster(n_workers=2, threads_per_worker=1, processes=False, dashboard_address="127.0.0.1:0") as cluster:
         result = run(*arguments, "--size", "1280x800,800x700", "--cluster", cluster.scheduler_address, "--keep", "3")
     assert result.exit_code == 0, result.output
@@ -263,7 +276,7 @@ def test_runs_go_over_sizes_rows_and_a_cluster(demo: Path, site: str) -> None:
 
 def test_a_run_renews_what_its_book_remembers(demo: Path, site: str) -> None:
     before = Book.read("books/nights.yaml")
-    result = run("run", "books/hold-a-night.yaml", "--base", f"{site}/r1", "--renew")
+    result = run("run", "books/hold-a-night.yaml", "--base", f"{site}/r1", "--renew", "--limit", str(LIMIT))
     assert result.exit_code == 0, result.output
     assert "remembers 8 elements as seen now" in result.output
     after = Book.read("books/nights.yaml")
@@ -271,7 +284,7 @@ def test_a_run_renews_what_its_book_remembers(demo: Path, site: str) -> None:
     assert "hold-vega" in changed
     assert "print-link" not in changed
     assert after.elements == before.elements
-    assert run("run", "books/hold-a-night.yaml", "--base", f"{site}/r1", "--healing", "sure").exit_code == 0
+    assert run("run", "books/hold-a-night.yaml", "--base", f"{site}/r1", "--healing", "sure", "--limit", str(LIMIT)).exit_code == 0
 
 
 def test_secrets_are_nowhere_in_what_a_run_leaves(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

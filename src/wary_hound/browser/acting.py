@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from wary_hound.browser import input as sources
+from wary_hound.browser.connection import ANSWERING, answering
 from wary_hound.browser.dialogs import Dialogs, Kind
 from wary_hound.browser.keys import KEYS
 from wary_hound.browser.protocol import Event, Json, channel
@@ -196,7 +197,7 @@ class Acting:
         else received it, or it was held back until the deadline."""
         left = max(1.0, deadline - time.monotonic())
         try:
-            heard = self._heard(ready, mark, left)
+            heard = self._heard(ready, mark, answering(deadline))
         except DocumentGone:  # it went elsewhere: whatever was clicked has heard it
             self._view.after_action(mark, left)
             return True
@@ -434,7 +435,7 @@ class Acting:
         connection = self._view.connection
         with connection.exclusive():
             self._to_front_for_input()
-            connection.send("input.performActions", context=context, actions=actions, limit=self.limit)
+            connection.send("input.performActions", context=context, actions=actions, limit=max(self.limit, ANSWERING))
 
     def _to_front_for_input(self) -> None:
         """Input goes to the page that is before the others; pages behind it are not drawn, and may never answer."""

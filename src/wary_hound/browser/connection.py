@@ -24,7 +24,9 @@ from wary_hound.errors import BrowserError, BrowserGone, BrowserTimeout, Documen
 
 LIMIT = 20.0
 """Seconds that a command may take."""
-SILENT, DEAD = 3.0, 5.0
+ANSWERING = 10.0
+"""Seconds that a browser has for an answer at least, however little is left of a limit: a busy machine is no fault of the page."""
+SILENT, DEAD = 3.0, 15.0
 """Seconds without a message after which an end that can die unseen is asked whether it lives, and in which it must answer."""
 MOST_EVENTS = 5_000
 MOST_BYTES = 512 * 1024 * 1024
@@ -47,6 +49,11 @@ _KEEP = """(key, ...rest) => {
 
 _log = logging.getLogger("wary_hound.browser")
 Handler = Callable[[Event], None]
+
+
+def answering(deadline: float) -> float:
+    """Seconds that an answer is waited for of which one is told by a deadline (monotonic seconds)."""
+    return max(ANSWERING, deadline - time.monotonic())
 
 
 @lru_cache(maxsize=100)
@@ -139,7 +146,8 @@ class Connection:
                 self._receive(deadline, lambda: number in self._answers or asked.context in self._gone)
             answer = self._answers[number]
         except TimeoutError:
-            raise BrowserTimeout(f"waited {seconds:g} s for {waited_for or method}: it did not come") from None
+            what = waited_for or f"the browser to answer {method}"
+            raise BrowserTimeout(f"waited {seconds:.3g} s for {what}: it did not come") from None
         except (OSError, WebSocketException) as error:
             raise BrowserGone(f"the browser went away during {method} ({type(error).__name__})") from None
         finally:

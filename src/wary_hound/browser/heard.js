@@ -8,8 +8,8 @@
   let looks = 0;
   let drawn = 0;
   const tell = (give) => {
-    // Where the machine is busy, the release may come later than the press.
-    const awaited = press.held ? !press.released : press.pressed && !press.clicked && press.node.isConnected;
+    // Where the machine is busy, the press may come late, and the release later than the press.
+    const awaited = press.held ? !press.released : !press.clicked && !press.other && press.node.isConnected;
     if (awaited && (looks += 1) < 10) return setTimeout(tell, 30, give);
     press.ended.abort();
     // One that was armed meanwhile is another click's.

@@ -23,7 +23,7 @@ from wary_hound.browser.connection import Connection
 from wary_hound.browser.waiting import apart
 from wary_hound.errors import BrowserError, BrowserTimeout
 
-START_LIMIT = 40.0
+START_LIMIT = 60.0
 """Seconds that a browser may take to start."""
 INSTALL = {"chromium": "chromium chromium-driver", "firefox": "firefox-esr"}
 _CHROMIUM_ARGUMENTS = (
@@ -156,9 +156,8 @@ def join(address: str) -> Joined:
     try:
         name = ""
         if fresh:
-            answer = connection.send(
-                "session.new", capabilities={"alwaysMatch": {"unhandledPromptBehavior": {"default": "ignore"}}}
-            )
+            asked = {"alwaysMatch": {"unhandledPromptBehavior": {"default": "ignore"}}}
+            answer = connection.send("session.new", "the session to begin", START_LIMIT, capabilities=asked)
             name = str(answer["capabilities"].get("browserName", ""))
         return Joined(name, connection, fresh)
     except BaseException:

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from wary_hound.browser import capture as capturing
+from wary_hound.browser.connection import ANSWERING
 from wary_hound.browser.dialogs import Dialogs
 from wary_hound.browser.direct import direct_form
 from wary_hound.browser.protocol import Json
@@ -212,7 +213,7 @@ class Target:
         if self.guards and not self._guarding:
             left = min(left, GUARDED_AFTER)
         asked = (which, wants, int(1000 * left), int(still), *point)
-        answer: list[Any] = self.view.connection.call(context, ready_script(), *asked, limit=left + 3)
+        answer: list[Any] = self.view.connection.call(context, ready_script(), *asked, limit=left + ANSWERING)
         return answer
 
     # --- guards -------------------------------------------------------------------------------------------------------

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from wary_hound.browser import capture as capturing
-from wary_hound.browser.connection import Connection
+from wary_hound.browser.connection import ANSWERING, Connection, answering
 from wary_hound.browser.glimpse import Glimpse, asked_for, glimpse
 from wary_hound.browser.protocol import Event, Json
 from wary_hound.browser.scripts import DRAWN, FRAME, script
@@ -102,8 +102,8 @@ class View:
         may be called twice."""
 
         def question() -> Any:
-            left = max(0.5, deadline - time.monotonic())
-            return self.connection.call(self.context, function, *arguments, waited_for=waited_for, limit=left)
+            limit = answering(deadline)
+            return self.connection.call(self.context, function, *arguments, waited_for=waited_for, limit=limit)
 
         return self.ask(question, deadline)
 
@@ -134,7 +134,7 @@ class View:
             if left <= 0:
                 return
             try:
-                self.connection.call(self.context, script("changed.js"), int(1000 * min(left, 1.0)), limit=left + 1)
+                self.connection.call(self.context, script("changed.js"), int(1000 * min(left, 1.0)), limit=left + ANSWERING)
             except DocumentGone:
                 self.must_be_open()
 
@@ -198,7 +198,7 @@ class View:
         """Wait for the next frame, and for the end of a navigation that an action has started behind a mark."""
         pending = False
         try:
-            self.connection.call(self.context, FRAME, limit=limit)
+            self.connection.call(self.context, FRAME, limit=max(limit, ANSWERING))
         except DocumentGone:
             if self.closed:
                 return
@@ -214,7 +214,7 @@ class View:
         self._moves += 1
         token, deadline = f"{self._moves}-{time.monotonic_ns()}", time.monotonic() + limit
         with contextlib.suppress(DocumentGone):  # it was quick
-            self.connection.call(self.context, _MOVE, by, token, limit=limit)
+            self.connection.call(self.context, _MOVE, by, token, limit=max(limit, ANSWERING))
         moved_at = 0.0
         while True:
             moved, state = self.call(_MOVED, token, deadline=deadline)
