@@ -6,8 +6,11 @@ import pytest
 
 from conftest import PAGES, read
 from wary_hound import Book, Browser, BrowserTimeout
+from wary_hound.authoring.batch import usable
+from wary_hound.authoring.taste import is_weak, known_by_number
 from wary_hound.healing.names import contradicted, trouble_of
-from wary_hound.healing.witnesses import MOST, votes, witnesses
+from wary_hound.healing.witnesses import ENOUGH, MOST, votes, witnesses, witnesses_at_once
+from wary_hound.robustness.dependence import dependencies
 
 BOOK = Book.read(PAGES.parent / "books" / "nights.yaml")
 BOTH = pytest.mark.parametrize("name", ["chromium", "firefox"])
@@ -21,6 +24,21 @@ def test_witnesses_find_their_element_and_rest_on_different_facts() -> None:
         assert 3 <= len(ways) <= MOST
         assert set(votes(ways, page)) == {element.index}
         assert len(set(map(str, ways))) == len(ways)
+
+
+@pytest.mark.parametrize("name", ["nights@r1", "nights@r4", "sky@r4"])
+def test_witnesses_without_a_search_find_their_element_and_rest_on_different_facts(name: str) -> None:
+    page = read(name)
+    searched = 0
+    for element in usable(page):
+        ways = witnesses_at_once(element)
+        assert set(votes(ways, page)) == {element.index}
+        resting = [frozenset(dependencies(page, way, element.index)) for way in ways]
+        assert not any(one <= other for k, one in enumerate(resting) for other in resting[k + 1 :])
+        assert not any(is_weak([*facts], element.index, known_by_number(element.tag, element.role)) for facts in resting)
+        assert len(ways) >= ENOUGH or ways == witnesses(element)
+        searched += ways == witnesses(element)
+    assert searched < len(usable(page)) / 2
 
 
 def test_a_book_remembers_witnesses_and_none_of_them_is_weak() -> None:

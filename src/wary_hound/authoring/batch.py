@@ -3,17 +3,21 @@ where it is not."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+import itertools
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
-from wary_hound.authoring.anchors import related
-from wary_hound.authoring.candidates import anywhere, is_unique, own_finders
+from wary_hound.authoring.anchors import above, related
+from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
 from wary_hound.authoring.taste import MADE_UP, Surroundings, distaste, is_weak, known_by_number, says_what_it_shows
+from wary_hound.locator.css.building import joined, selector
+from wary_hound.locator.css.values import Type
 from wary_hound.locator.kinds import Scope
-from wary_hound.locator.values import Hop, Locator, Related, Relation
+from wary_hound.locator.making import css, role
+from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.page import Element, Page
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.survival import closed_form
@@ -93,16 +97,45 @@ def _at_once(element: Element, asked: Question) -> Best | None:
 def _own(element: Element, asked: Question) -> Iterator[Locator]:
     """Unique locators of the element by facts of its own or in the row of a text, behind the best way to its tree."""
     page, index = element.page, element.index
-    hosts = page.hosts(index)
-    choose = partial(ways_to_host, model=asked.weighing)
-    prefixes = choose(page, hosts[-1])[:1] if hosts else [()]
-    scope: Scope = (int(page.tree[index]), -1)
     said = list(own_finders(page, index))
-    yield from (one.locator for one in anywhere(page, index, (((Hop(finder),), kind) for finder, kind in said), choose))
+    yield from (one.locator for one in anywhere(page, index, (((Hop(finder),), kind) for finder, kind in said), _ways_in(asked)))
     own = [finder for finder, _ in said]
-    rows = [Related(relation, anchor) for relation, anchor in related(page, index) if relation is Relation.ROW_OF][:MOST_ROWS]
+    rows = [(relation, anchor) for relation, anchor in related(page, index) if relation is Relation.ROW_OF][:MOST_ROWS]
+    yield from _unique(element, [*own, *_with(rows, element, own)], asked)
+
+
+def ways_around(element: Element, asked: Question) -> Iterator[Locator]:
+    """Unique locators of the element by its kind in a named ancestor, its part of the page, its column, or behind a text. Those by
+    its own facts and its row are not among them (see `ways_at_once`)."""
+    page, index = element.page, element.index
+    kind = css(selector(Type(element.tag)))
+    inside = (css(joined(anchor.query.tree, " ", kind.query.tree)) for anchor in above(page, index) if anchor.strategy == "css")
+    around = [(relation, anchor) for relation, anchor in related(page, index) if relation is not Relation.ROW_OF]
+    own = [kind, *([role(element.role)] if element.role else [])]
+    yield from _unique(element, [*inside, *_with(around, element, own)], asked)
+
+
+def ways_at_once(element: Element, asked: Question) -> Iterator[Locator]:
+    """Unique locators of the element that need no search: by what it says of itself, and by its kind in what stands around it."""
+    return itertools.chain(_own(element, asked), ways_around(element, asked))
+
+
+def _with(related: Iterable[tuple[Relation, Finder]], element: Element, own: Iterable[Finder]) -> Iterator[Finder]:
+    """The finders that say the element's kind alone, with relations."""
     kinds = [finder for finder in own if str(finder) in (f"css{{{element.tag}}}", f"role{{{element.role}}}")]
-    for finder in [*own, *(replace(kind, relations=(row,)) for row in rows for kind in kinds)]:
+    return (replace(kind, relations=(Related(*one),)) for one in related for kind in kinds)
+
+
+def _unique(element: Element, finders: Iterable[Finder], asked: Question) -> Iterator[Locator]:
+    page, index = element.page, element.index
+    hosts = page.hosts(index)
+    prefixes = _ways_in(asked)(page, hosts[-1])[:1] if hosts else [()]
+    scope: Scope = (int(page.tree[index]), -1)
+    for finder in finders:
         if is_unique(page, (Hop(finder),), scope, index):
             for prefix in prefixes:
                 yield Locator((*prefix, Hop(finder)))
+
+
+def _ways_in(asked: Question) -> Callable[[Page, int], list[Hops]]:
+    return partial(ways_to_host, model=asked.weighing)

@@ -48,8 +48,7 @@ def rank_all(page: Page, question: Question, language: str | None, output: Path 
     elif output is not None and output.suffix == ".csv":
         text = _csv(ranked, question)
     elif output is not None:
-        entries = {name: Entry(locator=str(best.locator)) for name, best in ranked.named.items()}
-        text = Book(book=title, elements=entries, remembered={n: remember(b.element) for n, b in ranked.named.items()}).to_yaml()
+        text = _book(ranked, title).to_yaml()
     if output is not None:
         if output.exists():
             raise FileError(f"{output}: is there already; name another file, or take that one away")
@@ -77,6 +76,15 @@ def _found(page: Page, question: Question) -> _Found:
         best = best_of_all(elements, question, lambda: shown.advance(task))
     named = dict(zip(names_for(elements), best, strict=True))
     return _Found({n: b for n, b in named.items() if b is not None}, tuple(n for n, b in named.items() if b is None))
+
+
+def _book(ranked: _Found, title: str) -> Book:
+    memory = {}
+    with progress(console()) as shown:
+        for name, best in shown.track(ranked.named.items(), description="remembering"):
+            memory[name] = remember(best.element, at_once=True)
+    entries = {name: Entry(locator=str(best.locator)) for name, best in ranked.named.items()}
+    return Book(book=title, elements=entries, remembered=memory)
 
 
 def _figures(best: Best) -> dict[str, float | bool]:

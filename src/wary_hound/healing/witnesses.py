@@ -7,20 +7,27 @@ says only a kind or a place finds whatever has come to stand there.
 from __future__ import annotations
 
 import contextlib
+from collections import Counter
 from collections.abc import Iterator, Sequence
 
+from wary_hound.authoring.batch import ways_at_once
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank, telling
+from wary_hound.authoring.taste import is_weak, known_by_number
 from wary_hound.errors import WaryHoundError
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Bounded, Cache
+from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.survival import closed_form
 
 MOST = 12
 AHEAD = 3
 """They are chosen for so many releases ahead."""
+ENOUGH = 4
+"""With so many ways that rest on different facts nothing more is searched for."""
 LONGEST = 160
 """A longer locator is no short memory."""
 
@@ -36,6 +43,29 @@ def witnesses(element: Element, most: int = MOST, ranked: Sequence[Candidate] | 
     futures = futures_of(element.page, question)
     failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in apart]
     return tuple(apart[k].locator for k in covering(failing, most))
+
+
+def witnesses_at_once(element: Element, most: int = MOST) -> tuple[Locator, ...]:
+    """The same without a search and without futures, for all elements of a page: by what an element says of itself, and by its kind
+    in what stands around it; the longest-lasting first, then whichever shares the fewest facts with those before it. Where there
+    are fewer than ENOUGH, they are searched for."""
+    question, page, index = Question(ways=1), element.page, element.index
+    known = known_by_number(element.tag, element.role)
+    said = [(way, dependencies(page, way, index)) for way in ways_at_once(element, question) if len(str(way)) <= LONGEST]
+    strong = [(way, facts) for way, facts in said if not is_weak(facts, index, known)]
+    strong.sort(key=lambda one: -closed_form(question.weighing, one[1], index, 1))
+    apart: list[tuple[Locator, frozenset[Dependency]]] = []
+    for way, facts in strong:
+        if not any(resting <= frozenset(facts) for _, resting in apart):
+            apart.append((way, frozenset(facts)))
+    if len(apart) < ENOUGH:
+        return witnesses(element, most)
+    chosen, told = list[Locator](), Counter[Dependency]()
+    while apart and len(chosen) < most:
+        way, resting = apart.pop(min(range(len(apart)), key=lambda k: (sum(told[fact] for fact in apart[k][1]), k)))
+        chosen.append(way)
+        told.update(resting)
+    return tuple(chosen)
 
 
 class Known(Cache):

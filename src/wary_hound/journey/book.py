@@ -14,7 +14,7 @@ from wary_hound.files import write_aside
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.names import Known
 from wary_hound.healing.remembering import fingerprint
-from wary_hound.healing.witnesses import witnesses
+from wary_hound.healing.witnesses import witnesses, witnesses_at_once
 from wary_hound.journey import yaml_text
 from wary_hound.locator.typed import typed
 from wary_hound.locator.values import Locator
@@ -137,10 +137,11 @@ def book_of(data: Mapping[str, Any], path: Path) -> Book:
         raise yaml_text.explain_invalid(path, "book", error) from None
 
 
-def remember(element: Element) -> dict[str, Any]:
-    """What a book remembers of an element, as plain JSON: its fingerprint with its witnesses, and when its page was captured."""
-    seen = fingerprint(element)
-    data = replace(seen, witnesses=tuple(str(w) for w in witnesses(element))).to_json()
+def remember(element: Element, at_once: bool = False) -> dict[str, Any]:
+    """What a book remembers of an element, as plain JSON: its fingerprint with its witnesses, and when its page was captured.
+    `at_once`: with those witnesses that need no search."""
+    seen, ways = fingerprint(element), witnesses_at_once(element) if at_once else witnesses(element)
+    data = replace(seen, witnesses=tuple(map(str, ways))).to_json()
     facts = element.page.facts
     return {"seen": facts.time, **data} if facts is not None and facts.time else data
 

@@ -7,6 +7,7 @@ import json
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -285,6 +286,7 @@ def explain_invalid(path: Path, what: str, error: ValidationError) -> FileError:
     return FileError(f"{path}: this {what} is broken at {place}: {message}")
 
 
+@lru_cache(maxsize=10_000)
 def scalar(value: str) -> str:
     """A value or key as a person would write it: plain where that reads back as the same text, else in quotes."""
     if _UNPRINTED.search(value) or "\n" in value or "\t" in value:

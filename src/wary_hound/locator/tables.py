@@ -52,6 +52,10 @@ class Tables(Cache):
                     self._rows.setdefault(table, []).append(index)
         for table, rows in self._rows.items():
             self._lay(table, rows)
+        self._heads: dict[int, list[Cell]] = {}
+        for cell in self.cells.values():
+            if cell.header:
+                self._heads.setdefault(cell.table, []).append(cell)
         by_id = {page.attribute(i, "id"): i for i in self.cells if page.attribute(i, "id")}
         for index, value in page.index.attribute_column("headers").items():
             if index in self.cells:
@@ -99,9 +103,8 @@ class Tables(Cache):
     def heads_of(self, cell: Cell) -> list[Cell]:
         """The header cells of a cell's column, the nearest above it first; those that it names come before all."""
         named = [self.cells[h] for h in sorted(self.headed.get(cell.index, ()))]
-        above = [
-            c for c in self.cells.values() if c.header and c.index != cell.index and c.level < cell.level and c.shares_column(cell)
-        ]
+        heads = self._heads.get(cell.table, ())
+        above = [c for c in heads if c.index != cell.index and c.level < cell.level and c.shares_column(cell)]
         return [*named, *sorted(above, key=lambda c: (-c.level, c.first))]
 
     def in_column(self, anchor: Cell, cell: Cell) -> bool:
