@@ -76,8 +76,8 @@ def main() -> None:
         assert best is not None
         witnesses_at_once(best.element)
     at_once = (time.perf_counter() - start) / len(wanted)
-    each = f"{1e3 * at_once:.1f} ms an element, {at_once * len(wanted):.0f} s for all"
-    print(f"The best of each with its witnesses, as for a book: {each}")
+    told = f"{1e3 * at_once:.1f} ms an element, {at_once * len(wanted):.0f} s for all"
+    print(f"The best of each with its witnesses, as for a book: {told}")
     print(f"  ratio {seconds / at_once:.0f} to ranking each\n")
     print(f"{'elements':>9} {'ms an element':>14}")
     for rows in (143, 700, 2800):

@@ -11,7 +11,7 @@ import hashlib
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import reduce
+from functools import lru_cache, reduce
 from typing import NamedTuple
 
 import numpy as np
@@ -27,6 +27,9 @@ DOUBTS = 200
 """Draws of the rates within their uncertainty, for the intervals."""
 MOST_DRAWN, MOST_TAKEN, MOST_BROKEN = 2_000, 1_000, 10_000
 """So many thresholds, thefts and breaks are remembered (8, 2 and 1 kB each): a fact that is asked for again is drawn alike."""
+MIXED = 512
+"""So many sets of thresholds, and so many orders, are drawn once; each fact has one of either: two facts are independent unless
+they have both in common."""
 AT_95 = 1.645
 """So many standard deviations above the mean lies the 95 % bound of a normal distribution."""
 Floats = npt.NDArray[np.float64]
@@ -124,8 +127,10 @@ class Futures:
         another order (Latin hypercube sampling, McKay 1979): what rests on little is not lucky or unlucky."""
         thresholds = self._thresholds.get(key)
         if thresholds is None:
-            drawn = _spread(self._generator((self.page, *key)), self.count)
-            thresholds = self._thresholds[key] = -np.log1p(-drawn)
+            drawn, orders = _mixed(self.count)
+            digest = hashlib.blake2b(repr((self.seed, self.page, *key)).encode(), digest_size=4).digest()
+            one, other = (int.from_bytes(part, "big") % MIXED for part in (digest[:2], digest[2:]))
+            thresholds = self._thresholds[key] = drawn[one].take(orders[other])
         return thresholds
 
     def doubt(self, group: str, spread: float) -> Floats:
@@ -177,6 +182,14 @@ class Futures:
             stolen = _passed(own, self.threshold("stolen", key, element) / steal)
             known = self._taken[key, element] = stolen, _passed(own, self.threshold("ambiguous", key, element) / crowd)
         return known
+
+
+@lru_cache(maxsize=2)
+def _mixed(count: int) -> tuple[Floats, Ints]:
+    """Sets of exponential thresholds, one a future, and orders to mix them by; both of shape (MIXED, count)."""
+    generator = np.random.Generator(np.random.PCG64(0))
+    drawn = np.stack([_spread(generator, count) for _ in range(MIXED)])
+    return -np.log1p(-drawn), np.stack([generator.permutation(count) for _ in range(MIXED)])
 
 
 def _spread(generator: np.random.Generator, count: int) -> Floats:
