@@ -265,6 +265,24 @@ def test_what_style_does_to_words_is_kept_in_the_snapshot(browser: Browser, addr
     assert [e.name for e in Page.parse(markup).find_all("css{button}")][:2] == ["Hold it", "x"]
 
 
+def test_words_are_found_with_what_style_sheets_put_before_them_or_without(browser: Browser, tmp_path: Path) -> None:
+    (tmp_path / "narrow.html").write_text(
+        """<!doctype html><style>td { display: block } td::before { content: attr(title) } .due::after { content: " *" }</style>
+        <table><tr><td title=Star>Vega<td title="Free "><button onclick="document.title += 1">Hold</button>
+        <tr><td title=Star>Ju<b class=due>no</b><td title="Free "><button>Hold</button></table>"""
+    )
+    live = browser.open((tmp_path / "narrow.html").as_uri())
+    live.click("css{button} @row-of text{Vega}")
+    live.click("css{button} @row-of text{StarVega}")
+    assert live.script("() => document.title") == "11"
+    page = live.capture()
+    assert [page.find(f"text{{{said}}}").tag for said in ("StarVega", "Vega", "StarJuno *", "Juno", "no *", "no")] == [
+        *("td", "td", "td", "td", "b", "b")
+    ]
+    assert page.find_all("text{Star}") == []
+    assert page.find("text{Vega}").text == "StarVega"  # as it reads
+
+
 @pytest.mark.parametrize("kind", ["chromium", "firefox"])
 def test_a_document_that_comes_between_two_looks_is_taken_itself(
     kind: str, address: str, request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch

@@ -77,9 +77,10 @@ def said_of(page: Page) -> Iterator[str]:
         if label := semantics.label(i):
             for part in (label, f"~{label[: len(label) // 2 + 1]}"):
                 yield from (f"label{{{part}}}", f"anywhere label{{{part}}}")
-        if 0 < len(text := semantics.text[i]) < 60:
-            yield from (f"text{{{text}}}", f"text{{~{text[len(text) // 3 :].strip()}}}")
-            yield from (way.replace("{}", f"text{{{text}}}") for way in BELONGS)
+        for text in {semantics.text[i], semantics.written[i]}:
+            if 0 < len(text) < 60:
+                yield from (f"text{{{text}}}", f"text{{~{text[len(text) // 3 :].strip()}}}")
+                yield from (way.replace("{}", f"text{{{text}}}") for way in BELONGS)
 
 
 def compared(live: LivePage) -> tuple[int, int]:
@@ -155,6 +156,7 @@ EXTRA = st.sampled_from(
         "id=a",
         "for=a",
         "class=k",
+        "class=g",
         "role=row",
         "role=button",
         "aria-label=Vega",
@@ -176,7 +178,10 @@ def markup(draw: st.DrawFn, deep: int = 4) -> str:
 
 
 def test_a_part_of_any_page_tells_the_same(chromium: Browser, tmp_path: Path) -> None:
-    (tmp_path / "any.html").write_text("<!doctype html><meta charset=utf-8><style>.k{text-transform:uppercase}</style><body>")
+    (tmp_path / "any.html").write_text(
+        "<!doctype html><meta charset=utf-8><style>.k{text-transform:uppercase}.g::before{content:'V'}"
+        ".g:empty::after{content:'Hold'}</style><body>"
+    )
     live = chromium.open((tmp_path / "any.html").as_uri())
     there: list[int] = []
 

@@ -247,7 +247,11 @@
   const reading = (words, part) => {
     if (!words) return null;
     const pieces = part ? null : piecesOf(words);
-    return placesOf(pieces || read(), words, part, Boolean(pieces));
+    const found = placesOf(pieces || read(), words, part, Boolean(pieces));
+    if (pieces || !found || !stream.nodes.some((node) => kindOf(node) === 1)) return found;
+    const own = [...stream.nodes.keys()].filter((n) => kindOf(stream.nodes[n]) === 3);  // without what style sheets say in between
+    const written = placesOf({ nodes: own.map((n) => stream.nodes[n]), texts: own.map((n) => stream.texts[n]) }, words, part, false);
+    return written && [...new Set([...found, ...written])];
   };
 
   // --- what each locator may mean --------------------------------------------------------------------------------------

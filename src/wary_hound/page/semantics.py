@@ -107,6 +107,12 @@ class Semantics:
         return text.texts_of(self._page)
 
     @cached_property
+    def written(self) -> list[str]:
+        """The same without what style sheets put before and after: the words of the document."""
+        styles = self._page.facts.style.values() if self._page.facts else ()
+        return text.texts_of(self._page, False) if any(one.before or one.after for one in styles) else self.text
+
+    @cached_property
     def own_text(self) -> list[str]:
         """The text nodes directly in each element, folded; parts in child elements left out."""
         return text.own_texts_of(self._page)

@@ -135,8 +135,9 @@ class _Stream:
             self.add(" ")
 
 
-def texts_of(page: Page) -> list[str]:
-    """The text of every element, in page order: its rendered text nodes, slotted ones included."""
+def texts_of(page: Page, generated: bool = True) -> list[str]:
+    """The text of every element, in page order: its rendered text nodes, slotted ones included; with what style sheets put before
+    and after, unless that is not wanted."""
     reading = Reading.of(page)
     by_tree: list[list[tuple[str, int]]] = [[] for _ in page.trees]
     open_trees: list[int] = []
@@ -150,12 +151,14 @@ def texts_of(page: Page) -> list[str]:
     spans = [(0, 0)] * len(page)
     streams: list[str] = []
     for tree in page.trees:  # a host's tree comes before the tree that it hosts, whose slots show parts of it
-        streams.append(_stream(reading, by_tree[tree.number], streams, spans))
+        streams.append(_stream(reading, by_tree[tree.number], streams, spans, generated))
     trees = page.tree.tolist()
     return [streams[trees[i]][a:b].strip() for i, (a, b) in enumerate(spans)]
 
 
-def _stream(reading: Reading, nodes: list[tuple[str, int]], streams: list[str], spans: list[tuple[int, int]]) -> str:
+def _stream(
+    reading: Reading, nodes: list[tuple[str, int]], streams: list[str], spans: list[tuple[int, int]], generated: bool
+) -> str:
     """The text of one tree; writes where each element's part of it begins and ends into `spans`."""
     page = reading.page
     rendered, tags = page.semantics.rendered.tolist(), page.tags
@@ -173,7 +176,7 @@ def _stream(reading: Reading, nodes: list[tuple[str, int]], streams: list[str], 
             if unused:
                 unused += 1
             elif rendered[number]:
-                stream.add(reading.before(number))
+                stream.add(reading.before(number) if generated else "")
                 if tags[number] == "slot" and number in reading.slots:
                     unused = 1
                     _slotted(reading, reading.slots[number], streams, spans, stream)
@@ -183,7 +186,7 @@ def _stream(reading: Reading, nodes: list[tuple[str, int]], streams: list[str], 
             else:
                 unused = 0
                 if rendered[number]:
-                    stream.add(reading.after(number))
+                    stream.add(reading.after(number) if generated else "")
             spans[number] = (spans[number][0], stream.length)
             if reading.apart(number):
                 stream.part()

@@ -1,4 +1,5 @@
-"""`text{...}`: the innermost elements whose text reads so."""
+"""`text{...}`: the innermost elements whose text reads so, with what style sheets put before and after it or without: a narrow page
+writes the name of its column before a cell, a field that is required has a star behind its label."""
 
 from __future__ import annotations
 
@@ -29,8 +30,9 @@ class Text(Kind):
 
     def match(self, page: Page, query: TextQuery, tree: int, scope: int) -> IntArray:
         if query.part:
-            texts = page.semantics.text
-            return _innermost(page, [i for i in page.index.in_tree[tree].tolist() if query.text in texts[i]])
+            texts, written = page.semantics.text, page.semantics.written
+            inside = page.index.in_tree[tree].tolist()
+            return _innermost(page, [i for i in inside if query.text in texts[i] or query.text in written[i]])
         return _innermost(page, _by_text(page).get((tree, query.text), []))
 
     def parts(self, page: Page, query: TextQuery, scopes: Sequence[Scope], counted: Counted) -> Iterator[Part]:
@@ -74,7 +76,9 @@ def _by_text(page: Page) -> dict[tuple[int, str], list[int]]:
     tables = Matches.of(page).tables
     if "text" not in tables:
         table = tables["text"] = {}
-        for index, (tree, text) in enumerate(zip(page.tree.tolist(), page.semantics.text, strict=True)):
-            if text:
-                table.setdefault((tree, text), []).append(index)
+        said = zip(page.tree.tolist(), page.semantics.text, page.semantics.written, strict=True)
+        for index, (tree, text, written) in enumerate(said):
+            for one in (text,) if text == written else (text, written):
+                if one:
+                    table.setdefault((tree, one), []).append(index)
     return tables["text"]
