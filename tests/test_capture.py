@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from wary_hound import Browser, Page
+from wary_hound import Browser, Page, rank
 from wary_hound.browser import capture as capturing
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.protocol import Json
@@ -281,6 +281,9 @@ def test_words_are_found_with_what_style_sheets_put_before_them_or_without(brows
     ]
     assert page.find_all("text{Star}") == []
     assert page.find("text{Vega}").text == "StarVega"  # as it reads
+    proposed = [str(one) for one in rank(page.find("css{button}#1"))]
+    assert "css{button} @row-of text{Vega}" in proposed
+    assert not any("StarVega" in one for one in proposed)
 
 
 @pytest.mark.parametrize("kind", ["chromium", "firefox"])

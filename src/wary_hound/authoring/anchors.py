@@ -83,7 +83,7 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     cell = Tables.of(page).around(index)
     if cell is not None and not cell.header:
         for head in Tables.of(page).heads_of(cell)[:2]:
-            said = page.semantics.text[head.index]
+            said = page.semantics.worded[head.index]
             if 0 < len(said) <= LONGEST_ANCHOR and _heads_alone(page, text(said), head, int(page.tree[index])):
                 yield Relation.COLUMN_OF, text(said)
     group = group_of(page, index)
@@ -124,7 +124,7 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
 def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
     the words of a program, each in its colour."""
-    texts, own = page.semantics.text, page.semantics.own_text
+    texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
     whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
     whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
@@ -133,7 +133,7 @@ def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
 
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
-    texts = page.semantics.text
+    texts = page.semantics.worded
     said = [
         (finder, at)
         for at in whole_texts(page, holder, int(page.tree[index]))
@@ -147,7 +147,7 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
 
 def _called(page: Page, at: int) -> Iterator[Finder]:
     """An element by its text; by its role as well, where others of another role say the same."""
-    shown, own_role = page.semantics.text[at], page.semantics.roles[at]
+    shown, own_role = page.semantics.worded[at], page.semantics.roles[at]
     yield text(shown)
     if own_role in _TELLING and page.semantics.exposed[at] and page.semantics.name(at) == shown:
         if not _unique(page, text(shown), at):
@@ -156,7 +156,7 @@ def _called(page: Page, at: int) -> Iterator[Finder]:
 
 def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
     """The first heading, legend or caption in a group, if it heads the group alone."""
-    roles, tags, texts = page.semantics.roles, page.tags, page.semantics.text
+    roles, tags, texts = page.semantics.roles, page.tags, page.semantics.worded
     for at in range(group + 1, min(int(page.end[group]), group + 60)):
         if page.tree[at] != page.tree[index]:
             continue
@@ -172,7 +172,7 @@ def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
 def _text_before(page: Page, index: int) -> Finder | None:
     """The nearest unique text that stands before the element."""
     for at in texts_before(page, index):
-        finder = text(page.semantics.text[at])
+        finder = text(page.semantics.worded[at])
         if _unique(page, finder, at):
             return finder
     return None
@@ -180,7 +180,7 @@ def _text_before(page: Page, index: int) -> Finder | None:
 
 def texts_before(page: Page, index: int) -> Iterator[int]:
     """The elements with a text of their own that end before an element, within its nearest eight predecessors."""
-    own, texts = page.semantics.own_text, page.semantics.text
+    own, texts = page.semantics.own_text, page.semantics.worded
     for at in range(index - 1, max(-1, index - 9), -1):
         if page.tree[at] == page.tree[index] and own[at] and page.end[at] <= index and 0 < len(texts[at]) <= LONGEST_ANCHOR:
             yield at

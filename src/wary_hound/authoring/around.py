@@ -116,7 +116,7 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
 def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
     """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each; what nothing
     else says before what other rows say, too, and what something costs last."""
-    texts, tree = page.semantics.text, int(page.tree[holder])
+    texts, tree = page.semantics.worded, int(page.tree[holder])
     said = [
         at
         for at in anchors.whole_texts(page, holder, tree)
@@ -134,7 +134,7 @@ def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
 
 def _reading(page: Page, holder: int, at: int) -> Expression | None:
     """`td="Vega"` or `.//a="Vega"`: that something in a holder reads so."""
-    shown, raw = page.semantics.text[at], page.semantics.raw_text(at)
+    shown, raw = page.semantics.worded[at], page.semantics.raw_text(at)
     if not 0 < len(shown) <= LONGEST_ANCHOR or normalized(raw) != shown or is_decoration(shown):
         return None
     tag = xpath_tag(page, at)
@@ -225,7 +225,7 @@ def label_in_xpath(page: Page, index: int) -> Expression | None:
     """`@id=//label[.="Visitor name"]/@for`: a field by the text of the label that names it."""
     own = page.attribute(index, "id")
     for label in page.semantics.labels_of.get(index, []):
-        shown = page.semantics.text[label]
+        shown = page.semantics.worded[label]
         if own and page.attribute(label, "for") == own and 0 < len(shown) <= LONGEST_ANCHOR:
             if normalized(page.semantics.raw_text(label)) == shown:
                 labels = x.anywhere(x.child("label", x.reads(shown)))
@@ -254,7 +254,7 @@ def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
             yield Path(True, (*sibling, Step("following-sibling", tag, (x.place(1),))))
         previous, steps = int(page.index.previous[previous]), steps + 1
     for at in anchors.texts_before(page, index):
-        shown = page.semantics.text[at]
+        shown = page.semantics.worded[at]
         said = _said(page, at, shown) if page.semantics.own_text[at] == shown else None
         if said is not None:
             text = x.anywhere(x.child(xpath_tag(page, at), said)).steps
@@ -279,7 +279,7 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
     if cell is None or cell.header or cell.first != page.index.place[index] - 1:
         return None
     for head in tables.heads_of(cell)[:1]:
-        shown = page.semantics.text[head.index]
+        shown = page.semantics.worded[head.index]
         plain = normalized(page.semantics.raw_text(head.index)) == shown and page.tags[head.index] == "th"
         if plain and 0 < len(shown) <= LONGEST_ANCHOR and head.first == page.index.place[head.index] - 1 == cell.first:
             before = x.anywhere(x.child("th", x.reads(shown)))

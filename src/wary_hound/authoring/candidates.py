@@ -174,7 +174,7 @@ def _parts(name: str, shown: str = "") -> Iterator[str]:
 
 def _known_by(page: Page, row: int) -> list[str]:
     """The first texts of a row that are no data: what a person would call it."""
-    tabular, texts = Tabular.of(page), page.semantics.text
+    tabular, texts = Tabular.of(page), page.semantics.worded
     said = (at for at in anchors.whole_texts(page, row, int(page.tree[row])) if not tabular.is_datum(at))
     return [texts[at] for at in itertools.islice(said, 2) if _sayable(texts[at])]
 

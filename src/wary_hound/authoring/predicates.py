@@ -180,10 +180,10 @@ def tag_step(page: Page, index: int) -> Step:
 
 
 def read_of(page: Page, index: int) -> str:
-    """The text that a person reads on an element. Not the options of a list one after the other, nor the parts of a form, of a row
-    or of a section, which nobody reads so."""
+    """The words that a person reads on an element, without what a style sheet adds, which another width or state may not. Not the
+    options of a list one after the other, nor the parts of a form, of a row or of a section, which nobody reads so."""
     listed = page.tags[index] in ("select", "optgroup", "datalist")
-    shown = "" if listed or _holds_texts(page, index) or _holds_controls(page, index) else page.semantics.text[index]
+    shown = "" if listed or _holds_texts(page, index) or _holds_controls(page, index) else page.semantics.worded[index]
     return "" if is_decoration(shown) and not any(map(str.isalpha, shown)) else shown
 
 
@@ -196,10 +196,10 @@ _HOLDERS = frozenset(
 def _holds_controls(page: Page, index: int) -> bool:
     """Whether it says something beside a control that says what it does: *Vega* and *Remove*."""
     semantics = page.semantics
-    if semantics.own_text[index] in ("", semantics.text[index]):
+    if semantics.own_text[index] in ("", semantics.worded[index]):
         return False
     inside = range(index + 1, min(int(page.end[index]), index + 1 + MOST_BESIDE))
-    return any(semantics.roles[at] in CONTROLS and semantics.text[at] for at in inside)
+    return any(semantics.roles[at] in CONTROLS and semantics.worded[at] for at in inside)
 
 
 _ONE_TEXT = NAME_FROM_CONTENT - {"row"}
@@ -210,7 +210,7 @@ def _holds_texts(page: Page, index: int) -> bool:
     semantics = page.semantics
     if page.tags[index] not in _HOLDERS or semantics.own_text[index] or semantics.roles[index] in _ONE_TEXT:
         return False
-    return sum(bool(semantics.text[c]) for c in page.children(index)) > 1
+    return sum(bool(semantics.worded[c]) for c in page.children(index)) > 1
 
 
 def content_of(page: Page, index: int) -> str:
@@ -239,7 +239,7 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
 def words_beside(page: Page, index: int) -> str:
     """What an element says itself, before parts that say more: *Vega* of `<li>Vega <button>Remove</button></li>`. Empty where it
     begins otherwise, with a figure, or with what nobody would tell it by."""
-    own, shown = page.semantics.own_text[index], page.semantics.text[index]
+    own, shown = page.semantics.own_text[index], page.semantics.worded[index]
     if own == shown or not SHORTEST_PART <= len(own) <= LONGEST_BESIDE or not shown.startswith(own) or is_decoration(own):
         return ""
     return own if _WORD.search(own) and look_of_text(own) != "number" else ""

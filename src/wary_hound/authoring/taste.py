@@ -314,7 +314,7 @@ class Surroundings:
         title = page.attribute(index, "title") or ""
         hint = title if page.tags[index] in _WORDLESS and len(page.index.valued("title", title)) > 1 else ""
         called = {at: names[0] for at, names in above.items() if names}
-        return cls(wholes(page, index), called, bool(page.attribute(index, "aria-label") or page.semantics.text[index]), hint)
+        return cls(wholes(page, index), called, bool(page.attribute(index, "aria-label") or page.semantics.worded[index]), hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:

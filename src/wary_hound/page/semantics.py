@@ -113,6 +113,11 @@ class Semantics:
         return text.texts_of(self._page, False) if any(one.before or one.after for one in styles) else self.text
 
     @cached_property
+    def worded(self) -> list[str]:
+        """What is written in every element; where nothing is, what style sheets say in it."""
+        return [written or shown for written, shown in zip(self.written, self.text, strict=True)]
+
+    @cached_property
     def own_text(self) -> list[str]:
         """The text nodes directly in each element, folded; parts in child elements left out."""
         return text.own_texts_of(self._page)
