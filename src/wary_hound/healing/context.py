@@ -25,7 +25,7 @@ class Context(Cache):
         self.heading: list[str] = [""] * count
         last = ""
         heads: list[tuple[int, str]] = []
-        roles, tags, texts = page.semantics.roles, page.tags, page.semantics.text
+        roles, tags, texts = page.semantics.roles, page.tags, page.semantics.worded
         ends = page.end.tolist()
         for i in range(count):
             self.before[i] = last
@@ -50,8 +50,8 @@ class Context(Cache):
         if at < 0 or at == index:
             return ""
         if at not in self._rows:
-            self._rows[at] = page.semantics.text[at]
-        own = page.semantics.text[index]
+            self._rows[at] = page.semantics.worded[at]
+        own = page.semantics.worded[index]
         whole = self._rows[at]
         return (whole.replace(own, "", 1) if own else whole).strip()[:LONGEST]
 

@@ -274,7 +274,7 @@ def _reasons(page: Page, at: int, row: Floats, outcome: str) -> tuple[str, ...]:
     differs = [said for key, said in _SAID.items() if alike[key] < 0.75]
     reasons = []
     if outcome == "gone":
-        reasons.append(f"the nearest is <{page.tags[at]}>{_quoted(page.semantics.text[at])}")
+        reasons.append(f"the nearest is <{page.tags[at]}>{_quoted(page.semantics.worded[at])}")
     if same:
         reasons.append(f"same {', '.join(same[:5])}")
     if differs:
@@ -286,7 +286,7 @@ def _alone_in(old: Element | Fingerprint, page: Page, at: int) -> str:
     """What an element has in common with the one that was, and with nothing else on either page."""
     sheet = Sheet.of(page)
     kind, _, said = sheet.column("sole")[at].partition(" ")
-    name, text = page.semantics.name(at), page.semantics.text[at]
+    name, text = page.semantics.name(at), page.semantics.worded[at]
     if said and said in (plainly(old.name), plainly(old.text)):
         told = f"is called{_quoted(name or text)}" if kind == "called" else f"says{_quoted(text)}"
         return f"nothing else on either page {told}"

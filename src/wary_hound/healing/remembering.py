@@ -44,7 +44,7 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
     return Fingerprint(
         tag=page.tags[index],
         attributes={k: v[:LONGEST] for k, v in page.attributes_of(index).items()},
-        text=semantics.text[index][:LONGEST],
+        text=semantics.worded[index][:LONGEST],
         role=semantics.roles[index],
         name=semantics.name(index)[:LONGEST],
         label=semantics.label(index)[:LONGEST],

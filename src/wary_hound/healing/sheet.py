@@ -176,7 +176,7 @@ def _names(page: Page) -> list[str]:
     """What each element is called, as `unhinted`; of a control without a name that is alone in a box that people work with, what
     that is called: the two are one to them."""
     names, roles, tags, above = page.semantics.name, page.semantics.roles, page.tags, Sheet.of(page).above.tolist()
-    called_ = [unhinted(names(i), page.semantics.text[i])[:LONGEST] for i in range(len(page))]
+    called_ = [unhinted(names(i), page.semantics.worded[i])[:LONGEST] for i in range(len(page))]
     for i, box in enumerate(above):
         if box == i - 1 >= 0 and not called_[i] and page.end[box] == page.end[i] and is_control(tags[i], roles[i]):
             called_[i] = called_[box] if is_control(tags[box], roles[box]) else ""
@@ -222,7 +222,7 @@ def _icons(page: Page) -> list[str]:
 
 def _terms(page: Page) -> list[str]:
     """The words by which each element goes."""
-    icons, texts = Sheet.of(page).column("icon"), page.semantics.text
+    icons, texts = Sheet.of(page).column("icon"), page.semantics.worded
     return [terms(page.attributes_of(i), icons[i], page.semantics.name(i), texts[i]) for i in range(len(page))]
 
 
@@ -240,7 +240,7 @@ def _shapes(page: Page) -> list[str]:
 
 def _heads(page: Page) -> list[str]:
     """The text of the header of the column that each element stands in."""
-    tables, texts = Tables.of(page), page.semantics.text
+    tables, texts = Tables.of(page), page.semantics.worded
     slots, parents = Slots.of(page).of_element, Sheet.of(page).above.tolist()
     above = [slots.get(i, over) for i, over in enumerate(parents)]
     of_column: dict[tuple[int, int], str] = {}
@@ -343,7 +343,7 @@ def _leads(page: Page) -> list[str]:
 def _saying(page: Page) -> list[str]:
     """The tags of what can say something itself. A slot passes on what it is given, and has no box of its own; where what holds an
     element is of its tag and says no more, either could be meant."""
-    tags, texts, above = page.tags, page.semantics.text, Sheet.of(page).above.tolist()
+    tags, texts, above = page.tags, page.semantics.worded, Sheet.of(page).above.tolist()
     inner = (at >= 0 and (tags[at], texts[at]) == (tags[i], texts[i]) for i, at in enumerate(above))
     return ["" if tag == "slot" or doubled else tag for tag, doubled in zip(tags, inner, strict=True)]
 
@@ -369,7 +369,7 @@ def _said_alone(seen: Fingerprint) -> str:
 def _holding(sheet: Sheet) -> npt.NDArray[np.float64]:
     """Which elements hold a control that says all that they say, and are none themselves, nor a cell: that stays what it is,
     whatever comes in it."""
-    texts, tags, roles, above = sheet.page.semantics.text, sheet.page.tags, sheet.page.semantics.roles, sheet.above.tolist()
+    texts, tags, roles, above = sheet.page.semantics.worded, sheet.page.tags, sheet.page.semantics.roles, sheet.above.tolist()
     holding = np.zeros(len(sheet))
     for i, text in enumerate(texts):
         if text and is_control(tags[i], roles[i]):
@@ -426,7 +426,7 @@ _COLUMNS: dict[str, Callable[[Page], list[str]]] = {
     "other-attributes": _others,
     "classes": _classes,
     "icon": _icons,
-    "text": lambda page: [text[:LONGEST] for text in page.semantics.text],
+    "text": lambda page: [text[:LONGEST] for text in page.semantics.worded],
     "words": _texts(False),
     "sole": _soles(False),
     "sole-nested": _soles(True),

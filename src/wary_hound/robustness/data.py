@@ -44,10 +44,10 @@ def _shows_a_choice(page: Page, element: int) -> bool:
     """Whether it opens a list or a menu, is named by something else, and says what was chosen there: *Heading 2* on *Blocks*. What
     a box to choose in says is that, even where it is named by it."""
     if page.semantics.roles[element] == "combobox":
-        return bool(page.semantics.text[element])
+        return bool(page.semantics.worded[element])
     if page.attribute(element, "aria-haspopup") in (None, "", "false"):
         return False
-    return page.semantics.name(element) not in ("", page.semantics.text[element])
+    return page.semantics.name(element) not in ("", page.semantics.worded[element])
 
 
 def holds_its_state(page: Page, element: int) -> bool:
@@ -65,7 +65,7 @@ def holds_its_state(page: Page, element: int) -> bool:
 
 def _names_an_account(page: Page, element: int) -> bool:
     """Whether it says a word or two among the tools of who is signed in, and is no control: most likely the name."""
-    if page.tags[element] not in _NAME_TAGS or len(page.semantics.text[element].split()) > MOST_OF_A_NAME:
+    if page.tags[element] not in _NAME_TAGS or len(page.semantics.worded[element].split()) > MOST_OF_A_NAME:
         return False
     above = page.ancestors(element)[:ABOVE]
     if any(page.semantics.roles[at] in _PRESSED for at in (element, *above)):

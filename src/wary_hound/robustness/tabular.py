@@ -51,7 +51,7 @@ class Tabular(Cache):
         rows = {table: len({cell.row for cell in self._cells_of.get(table, ())}) for table in headed}
         self._few = {table: many for table, many in rows.items() if 0 < many < FEW_ROWS}
         """The rows of tables whose columns have heads, and that show few: a search found them."""
-        texts = page.semantics.text
+        texts = page.semantics.worded
         for column, cells in sorted(self._columns.items()):
             said = [texts[cell.index] for cell in cells if texts[cell.index]]
             figures = any(look_of_text(one) == "number" for one in said)
@@ -78,7 +78,7 @@ class Tabular(Cache):
     def _is_datum(self, element: int) -> bool:
         page = self.page
         cell = Tables.of(page).around(element)
-        shown = page.semantics.text[element]
+        shown = page.semantics.worded[element]
         if cell is None or cell.header or page.tags[cell.index] == "th" or not shown or look_of_text(shown) == "number":
             return False
         if cell.row not in self._known:
@@ -86,7 +86,7 @@ class Tabular(Cache):
         between = (element, *(at for at in page.ancestors(element) if cell.index < at))
         if any(page.semantics.roles[at] in CONTROLS for at in between):
             return False
-        said = [text for one in self._columns[_column(cell)] if (text := page.semantics.text[one.index])]  # of empty rows nothing
+        said = [text for one in self._columns[_column(cell)] if (text := page.semantics.worded[one.index])]  # of empty rows nothing
         if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
             return False
         if cell.table in self._few and not any(page.tags[at] == "a" for at in between):
@@ -99,7 +99,7 @@ class Tabular(Cache):
         cell = Tables.of(self.page).cells.get(element)
         if cell is None or cell.header:
             return False
-        said = [self.page.semantics.text[one.index] for one in self._columns[_column(cell)]]
+        said = [self.page.semantics.worded[one.index] for one in self._columns[_column(cell)]]
         behind = cell.table in self._keys and _column(cell) > self._keys[cell.table]
         return not behind and len(set(said)) == len(said) and all(map(_MOMENT.fullmatch, said))
 
