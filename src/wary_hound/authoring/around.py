@@ -57,7 +57,7 @@ class Around:
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
     """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
     if row_of(page, index) == index and xpath_tag(page, index) != "*":
-        for test in islice(_saying(page, index, -1), 2):
+        for test in islice(_tests_of_texts(page, index, -1), 2):
             yield x.child(page.tags[index], test)
         if (said := _beside(page, index)) is not None:
             yield x.child(page.tags[index], said)
@@ -67,7 +67,7 @@ def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
     if row >= 0 and row != index and page.tree[row] == page.tree[index] and xpath_tag(page, row) != "*":
-        for test in islice(_saying(page, row, index), 2):
+        for test in islice(_tests_of_texts(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], test), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
 
@@ -113,7 +113,7 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
         group, level = group_of(page, group), level + 1
 
 
-def _saying(page: Page, holder: int, index: int) -> Iterator[Expression]:
+def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[Expression]:
     """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each; what nothing
     else says before what other rows say, too, and what something costs last."""
     texts, tree = page.semantics.worded, int(page.tree[holder])

@@ -40,8 +40,8 @@ from wary_hound.robustness.survival import Futures, Outlook, closed_form, failur
 
 HOST_WAYS = 2
 MOST_WEAK = 12
-FEW = 3
-SHORTLIST = 40
+SHORTLIST, FEW = 40, 3
+"""So many candidates that last longest are simulated, and so many of each kind and of each language, however long they last."""
 WORTH = 1.0
 """What the whole of a loss weighs among what lasts alike: of two that read alike the one that lasts longer, if not surely."""
 AS_GOOD = 0.005

@@ -99,8 +99,6 @@ SENDS = 0.0
 ANYTHING = 2.0
 """What it weighs that nothing is said of the element itself (`.panel *`), or only what it holds (`.panel :has(#vega)`)."""
 _STRUCTURE = frozenset({"inside", "descendant", "child", "sibling", "adjacent"})
-FEW = 5
-"""So many characters a text must have to be told apart by, where it is a part of another."""
 
 TELLING = frozenset(
     """test-attribute id name label accessible-name aria-label for data placeholder text content alt title href value src reference

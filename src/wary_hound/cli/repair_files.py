@@ -37,11 +37,6 @@ class Changes:
         """The files that will hold something else."""
         return [path for path in self.before if self.before[path] != self.after[path]]
 
-    @property
-    def by_hand(self) -> list[Found]:
-        """Places whose locator is to change, and that cannot be changed here: see `Found`."""
-        return [entry for entry in self.found if entry.after is None]
-
     def diff(self) -> str:
         """The change of all text files as one unified diff."""
         texts = [path for path in self.changed if path.suffix.lower() != WORKBOOK]

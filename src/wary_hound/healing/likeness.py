@@ -37,7 +37,6 @@ _MOST_INSIDE = 24
 _MOST_ABOVE = 10
 MANY = 500
 """From so many pairs of one element on, what it is compared with is compared once for all that say the same."""
-GENERATED = frozenset({"generated", "hashed"})
 
 
 class Likeness:

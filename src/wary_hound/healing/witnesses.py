@@ -10,6 +10,7 @@ import contextlib
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
+from wary_hound.authoring.alternatives import AHEAD
 from wary_hound.authoring.batch import ways_at_once
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank, telling
@@ -24,8 +25,6 @@ from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.survival import closed_form
 
 MOST = 12
-AHEAD = 3
-"""They are chosen for so many releases ahead."""
 ENOUGH = 4
 """With so many ways that rest on different facts nothing more is searched for."""
 LONGEST = 160

@@ -199,14 +199,14 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     if fact.kind in _SHOWN and fact.look == "number" and tabular.is_moment_of_its_row(fact.element):
         return replace(fact, look="numbered")
     if fact.kind not in _SHOWN or not (
-        any(shows_data(page, at) for at in _saying(page, fact.element)) or tabular.is_datum(fact.element)
+        any(shows_data(page, at) for at in _saying_all(page, fact.element)) or tabular.is_datum(fact.element)
     ):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[fact.element]
     return fact if named and not is_moment(page.semantics.name(fact.element)) else replace(fact, look="data")
 
 
-def _saying(page: Page, element: int) -> Iterator[int]:
+def _saying_all(page: Page, element: int) -> Iterator[int]:
     """An element, and what in it says all that is read on it: a cell, the list of errors that fills it."""
     texts, at = page.semantics.worded, element
     while at >= 0:

@@ -111,12 +111,6 @@ class ChangeModel:
         return _in_use(self, releases) if self.use else self
 
     @cached_property
-    def of_use(self) -> ChangeModel:
-        """Changes of use alone, each as a release of size 1."""
-        lost, stolen, ambiguous = (self.use.get(name, {}) for name in TABLES)
-        return ChangeModel((Size("use", 1.0, 1.0),), lost, stolen, ambiguous, self.version, self.source)
-
-    @cached_property
     def digest(self) -> str:
         """What tells this model from any other."""
         said = repr(

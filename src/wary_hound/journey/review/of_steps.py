@@ -10,7 +10,6 @@ from wary_hound.locator.values import Locator
 
 ACTING = frozenset({"click", "double-click", "right-click", "drag", "upload", "keys"})
 """Actions that a page answers to."""
-WRITING = frozenset({"type", "choose", "tick", "untick", "add", "unchoose", "clear"})
 _PASSWORD = re.compile(r"pass(?:word|phrase|code)?\b|\bpin\b|kennwort", re.I)
 
 

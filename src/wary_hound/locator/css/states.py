@@ -15,11 +15,6 @@ from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 from wary_hound.page.trees import HTML, SHADOW
 
-NOTED = frozenset(
-    """checked default indeterminate in-range out-of-range valid invalid placeholder-shown read-write enabled disabled required
-    optional""".split()
-)
-"""States that a capture notes of form controls."""
 _DISABLEABLE = ("button", "fieldset", "input", "optgroup", "option", "select", "textarea")
 _READONLY = frozenset("text search url tel email password date month week time datetime-local number".split())
 _REQUIRED = frozenset("text search url tel email password date month week time datetime-local number checkbox radio file".split())
@@ -295,11 +290,6 @@ class Controls(Cache):
 _NOT_CUSTOM = frozenset(
     "annotation-xml color-profile font-face font-face-format font-face-name font-face-src font-face-uri missing-glyph".split()
 )
-
-
-def is_disabled(page: Page, i: int) -> bool:
-    """Whether an element is a control that cannot be used."""
-    return i in Controls.of(page).disabled
 
 
 Finder = Callable[[Controls, int, Pseudo], Iterable[int]]
