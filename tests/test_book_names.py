@@ -33,11 +33,13 @@ def test_witnesses_without_a_search_find_their_element_and_rest_on_different_fac
     for element in usable(page):
         ways = witnesses_at_once(element)
         assert set(votes(ways, page)) == {element.index}
+        if len(ways) < ENOUGH or ways == witnesses(element):  # they were searched for
+            assert ways == witnesses(element)
+            searched += 1
+            continue
         resting = [frozenset(dependencies(page, way, element.index)) for way in ways]
         assert not any(one <= other for k, one in enumerate(resting) for other in resting[k + 1 :])
         assert not any(is_weak([*facts], element.index, known_by_number(element.tag, element.role)) for facts in resting)
-        assert len(ways) >= ENOUGH or ways == witnesses(element)
-        searched += ways == witnesses(element)
     assert searched < len(usable(page)) / 2
 
 

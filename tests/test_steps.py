@@ -103,6 +103,13 @@ def test_a_journey_is_the_same_in_all_its_forms(
         assert read_written(folder / name) == [written], name
 
 
+def test_a_remark_behind_a_value_with_a_hash_in_it_is_kept(tmp_path: Path) -> None:
+    step = {"choose": ["Dome # 2", "0 #"], "in": "hold-vega"}
+    journey = Journey.model_validate({"journey": "Hold", "book": "b.yaml", "steps": [step]})
+    write_written([Written(journey, "", ("made up # twice",))], tmp_path / "j.yaml")
+    assert read_written(tmp_path / "j.yaml")[0].remarks == ("made up # twice",)
+
+
 def test_the_demos_journeys_go_round(tmp_path: Path) -> None:
     for name in ("hold-a-night", "give-up-a-night"):
         written = read_yaml(BOOKS / f"{name}.yaml")

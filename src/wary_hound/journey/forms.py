@@ -83,10 +83,10 @@ def _trailing(text: str, quoted: Sequence[tuple[int, int]], start: int) -> list[
     for line in text.splitlines(keepends=True):
         if at and line.lstrip().startswith("#"):
             break  # it stands above the next step
-        for comment in re.finditer(r"(?<=\s)#[^\n]*", line):
-            place = start + at + comment.start()
+        for sign in re.finditer(r"(?<=\s)#", line):
+            place = start + at + sign.start()
             if not any(left <= place < right for left, right in quoted):
-                trailing.append(comment.group())
+                trailing.append(line[sign.start() :].rstrip("\n"))
                 break
         at += len(line)
     return trailing
