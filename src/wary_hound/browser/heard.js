@@ -4,7 +4,7 @@
 // itself, where the element has received the click and can lead nowhere; else the number alone is said. Gives a function that asks
 // for it later: where the page may be going elsewhere, or the element did not receive the click, a frame is waited for then.
 (press) => {
-  const frame = () => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, 100); });
+  const frame = () => new Promise((next) => { requestAnimationFrame(() => setTimeout(next)); setTimeout(next, document.hidden ? 100 : 500); });
   let looks = 0;
   let drawn = 0;
   const tell = (give) => {
