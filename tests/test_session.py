@@ -221,6 +221,15 @@ def test_a_question_is_asked_again_where_its_document_went_away() -> None:
         assert len(asked) == 3
 
 
+def test_an_answer_that_comes_later_than_the_limit_is_heard_all_the_same() -> None:
+    def answering(socket: ServerConnection, command: dict[str, Any]) -> None:
+        time.sleep(1.0)
+        says(socket, command, type="success", result={"type": "number", "value": 7})
+
+    with spoken_to(answering) as connection:
+        assert View(connection, "c").call("() => 7", deadline=time.monotonic() + 0.05) == 7
+
+
 @pytest.mark.parametrize("how", [threads, tasks])
 def test_each_gets_its_own_answer_and_does_not_wait_for_those_of_others(how: Together) -> None:
     held: list[dict[str, Any]] = []
