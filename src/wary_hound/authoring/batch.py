@@ -76,7 +76,7 @@ def _at_once(element: Element, asked: Question) -> Best | None:
     page, index = element.page, element.index
     model, found = asked.weighing, list[tuple[float, float, Locator]]()
     around = Surroundings.of(page, index)
-    for locator in _own(element, asked):
+    for locator in _own(element, asked, list(related(page, index))):
         facts = dependencies(page, locator, index)
         if is_weak(facts, index, known_by_number(element.tag, element.role)) or any(fact.look in MADE_UP for fact in facts):
             continue
@@ -94,36 +94,37 @@ def _at_once(element: Element, asked: Question) -> Best | None:
     return Best(element, locator, survival, False)
 
 
-def _own(element: Element, asked: Question) -> Iterator[Locator]:
-    """Unique locators of the element by facts of its own or in the row of a text, behind the best way to its tree."""
+def _own(element: Element, asked: Question, relations: Sequence[tuple[Relation, Finder]]) -> Iterator[Locator]:
+    """Unique locators of the element by facts of its own or in the row of a text, behind the best way to its tree. `relations`: all
+    that it has to texts."""
     page, index = element.page, element.index
     said = list(own_finders(page, index))
     yield from (one.locator for one in anywhere(page, index, (((Hop(finder),), kind) for finder, kind in said), _ways_in(asked)))
     own = [finder for finder, _ in said]
-    rows = [(relation, anchor) for relation, anchor in related(page, index) if relation is Relation.ROW_OF][:MOST_ROWS]
+    rows = [one for one in relations if one[0] is Relation.ROW_OF][:MOST_ROWS]
     yield from _unique(element, [*own, *_with(rows, element, own)], asked)
 
 
-def ways_around(element: Element, asked: Question) -> Iterator[Locator]:
-    """Unique locators of the element by its kind in a named ancestor, its part of the page, its column, or behind a text. Those by
-    its own facts and its row are not among them (see `ways_at_once`)."""
+def _around(element: Element, asked: Question, relations: Sequence[tuple[Relation, Finder]]) -> Iterator[Locator]:
+    """Unique locators of the element by its kind in a named ancestor, its part of the page, its column, or behind a text."""
     page, index = element.page, element.index
     kind = css(selector(Type(element.tag)))
     inside = (css(joined(anchor.query.tree, " ", kind.query.tree)) for anchor in above(page, index) if anchor.strategy == "css")
-    around = [(relation, anchor) for relation, anchor in related(page, index) if relation is not Relation.ROW_OF]
+    around = [one for one in relations if one[0] is not Relation.ROW_OF]
     own = [kind, *([role(element.role)] if element.role else [])]
     yield from _unique(element, [*inside, *_with(around, element, own)], asked)
 
 
 def ways_at_once(element: Element, asked: Question) -> Iterator[Locator]:
     """Unique locators of the element that need no search: by what it says of itself, and by its kind in what stands around it."""
-    return itertools.chain(_own(element, asked), ways_around(element, asked))
+    relations = list(related(element.page, element.index))
+    return itertools.chain(_own(element, asked, relations), _around(element, asked, relations))
 
 
-def _with(related: Iterable[tuple[Relation, Finder]], element: Element, own: Iterable[Finder]) -> Iterator[Finder]:
+def _with(relations: Iterable[tuple[Relation, Finder]], element: Element, own: Iterable[Finder]) -> Iterator[Finder]:
     """The finders that say the element's kind alone, with relations."""
     kinds = [finder for finder in own if str(finder) in (f"css{{{element.tag}}}", f"role{{{element.role}}}")]
-    return (replace(kind, relations=(Related(*one),)) for one in related for kind in kinds)
+    return (replace(kind, relations=(Related(*one),)) for one in relations for kind in kinds)
 
 
 def _unique(element: Element, finders: Iterable[Finder], asked: Question) -> Iterator[Locator]:

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -38,6 +38,7 @@ from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
 from wary_hound.robustness.survival import Futures, Outlook, closed_form, failures, outlook_of_ways, outlooks
 
+T = TypeVar("T")
 HOST_WAYS = 2
 MOST_WEAK = 12
 SHORTLIST, FEW = 40, 3
@@ -279,14 +280,18 @@ def covering(
 
 def telling(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
     """The first candidates that say something else than those before them: none that rests on all that a better one does."""
-    lines: list[Candidate] = []
-    for candidate in candidates:
-        facts = {fact for fact, _ in candidate.outlook.hazards}
-        if not any(facts >= {fact for fact, _ in other.outlook.hazards} for other in lines):
-            lines.append(candidate)
-            if len(lines) == most:
+    return apart(((c, frozenset(fact for fact, _ in c.outlook.hazards)) for c in candidates), most)
+
+
+def apart(ranked: Iterable[tuple[T, frozenset[Dependency]]], most: int) -> list[T]:
+    """The first of some, with what they rest on, of which none rests on all that one before it does."""
+    kept: list[tuple[T, frozenset[Dependency]]] = []
+    for one, resting in ranked:
+        if not any(resting >= known for _, known in kept):
+            kept.append((one, resting))
+            if len(kept) == most:
                 break
-    return lines
+    return [one for one, _ in kept]
 
 
 def assess(locator: Locator | str, element: Element, question: Question | None = None) -> Candidate:
@@ -386,11 +391,8 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
             weighed.append(((chance, -survival, sum(len(str(hop)) for hop in hops)), opening, frozenset(facts)))
     weighed.sort(key=lambda entry: entry[0])
     ordered = [hops for _, hops, _ in weighed]
-    first: list[tuple[Hops, frozenset[Dependency]]] = []
-    for _, hops, resting in weighed:  # what rests on all that a better one does is no other way
-        if len(first) < HOST_WAYS and not any(resting >= known for _, known in first):
-            first.append((hops, resting))
-    best = kept[key] = [*dict.fromkeys([*(hops for hops, _ in first), *_in("css", ordered), *_in("xpath", ordered)])]
+    first = apart(((hops, resting) for _, hops, resting in weighed), HOST_WAYS)
+    best = kept[key] = [*dict.fromkeys([*first, *_in("css", ordered), *_in("xpath", ordered)])]
     return best
 
 

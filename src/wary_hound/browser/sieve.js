@@ -152,6 +152,7 @@
   // --- texts: the innermost elements around each place where the words stand, whatever elements they are spread over ---------
   // In page order, whether they are seen or not: the text nodes, or the elements that have a text before or after their content.
   let stream = null;
+  let written = null;  // the same without what style sheets say, where they say something
   const worded = (nodes, texts) => {
     const words = bareAll(texts);
     const kept = [...words.keys()].filter((n) => words[n]);
@@ -183,7 +184,10 @@
       const inner = childrenOf(node);
       for (let i = inner.length - 1; i >= 0; i--) stack.push(inner[i]);
     }
-    return stream = worded(nodes, texts);
+    stream = worded(nodes, texts);
+    const own = [...stream.nodes.keys()].filter((n) => kindOf(stream.nodes[n]) === 3);
+    if (own.length < stream.nodes.length) written = { nodes: own.map((n) => stream.nodes[n]), texts: own.map((n) => stream.texts[n]) };
+    return stream;
   };
   // Of these only the texts that can be a piece of the words; null where that is not to be told so.
   const piecesOf = (words) => {
@@ -248,10 +252,8 @@
     if (!words) return null;
     const pieces = part ? null : piecesOf(words);
     const found = placesOf(pieces || read(), words, part, Boolean(pieces));
-    if (pieces || !found || !stream.nodes.some((node) => kindOf(node) === 1)) return found;
-    const own = [...stream.nodes.keys()].filter((n) => kindOf(stream.nodes[n]) === 3);  // without what style sheets say in between
-    const written = placesOf({ nodes: own.map((n) => stream.nodes[n]), texts: own.map((n) => stream.texts[n]) }, words, part, false);
-    return written && [...new Set([...found, ...written])];
+    const more = pieces || !found || !written ? [] : placesOf(written, words, part, false);
+    return more && found && [...new Set([...found, ...more])];
   };
 
   // --- what each locator may mean --------------------------------------------------------------------------------------

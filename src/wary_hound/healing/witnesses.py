@@ -13,7 +13,7 @@ from collections.abc import Iterator, Sequence
 from wary_hound.authoring.alternatives import AHEAD
 from wary_hound.authoring.batch import ways_at_once
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import Candidate, covering, failures_of, futures_of, rank, telling
+from wary_hound.authoring.ranking import Candidate, apart, covering, failures_of, futures_of, rank, telling
 from wary_hound.authoring.taste import is_weak, known_by_number
 from wary_hound.errors import WaryHoundError
 from wary_hound.locator.evaluate import match
@@ -38,10 +38,10 @@ def witnesses(element: Element, most: int = MOST, ranked: Sequence[Candidate] | 
     strong = [c for c in candidates if not c.weak and len(str(c.locator)) <= LONGEST]
     if not strong:
         return ()
-    apart = telling(strong, 3 * most)
+    differing = telling(strong, 3 * most)
     futures = futures_of(element.page, question)
-    failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in apart]
-    return tuple(apart[k].locator for k in covering(failing, most))
+    failing = [failures_of(element, c.locator, futures)[:, AHEAD - 1] for c in differing]
+    return tuple(differing[k].locator for k in covering(failing, most))
 
 
 def witnesses_at_once(element: Element, most: int = MOST) -> tuple[Locator, ...]:
@@ -50,18 +50,16 @@ def witnesses_at_once(element: Element, most: int = MOST) -> tuple[Locator, ...]
     are fewer than ENOUGH, they are searched for."""
     question, page, index = Question(ways=1), element.page, element.index
     known = known_by_number(element.tag, element.role)
-    said = [(way, dependencies(page, way, index)) for way in ways_at_once(element, question) if len(str(way)) <= LONGEST]
+    said = ((way, dependencies(page, way, index)) for way in ways_at_once(element, question) if len(str(way)) <= LONGEST)
     strong = [(way, facts) for way, facts in said if not is_weak(facts, index, known)]
     strong.sort(key=lambda one: -closed_form(question.weighing, one[1], index, 1))
-    apart: list[tuple[Locator, frozenset[Dependency]]] = []
-    for way, facts in strong:
-        if not any(resting <= frozenset(facts) for _, resting in apart):
-            apart.append((way, frozenset(facts)))
-    if len(apart) < ENOUGH:
+    resting_on = [(way, frozenset(facts)) for way, facts in strong]
+    ways = apart(((one, one[1]) for one in resting_on), len(resting_on))
+    if len(ways) < ENOUGH:
         return witnesses(element, most)
     chosen, told = list[Locator](), Counter[Dependency]()
-    while apart and len(chosen) < most:
-        way, resting = apart.pop(min(range(len(apart)), key=lambda k: (sum(told[fact] for fact in apart[k][1]), k)))
+    while ways and len(chosen) < most:
+        way, resting = ways.pop(min(range(len(ways)), key=lambda k: (sum(told[fact] for fact in ways[k][1]), k)))
         chosen.append(way)
         told.update(resting)
     return tuple(chosen)

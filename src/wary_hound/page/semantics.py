@@ -115,6 +115,8 @@ class Semantics:
     @cached_property
     def worded(self) -> list[str]:
         """What is written in every element; where nothing is, what style sheets say in it."""
+        if self.written is self.text:
+            return self.text
         return [written or shown for written, shown in zip(self.written, self.text, strict=True)]
 
     @cached_property

@@ -30,9 +30,8 @@ class Text(Kind):
 
     def match(self, page: Page, query: TextQuery, tree: int, scope: int) -> IntArray:
         if query.part:
-            texts, written = page.semantics.text, page.semantics.written
             inside = page.index.in_tree[tree].tolist()
-            return _innermost(page, [i for i in inside if query.text in texts[i] or query.text in written[i]])
+            return _innermost(page, sorted({i for said in _readings(page) for i in inside if query.text in said[i]}))
         return _innermost(page, _by_text(page).get((tree, query.text), []))
 
     def parts(self, page: Page, query: TextQuery, scopes: Sequence[Scope], counted: Counted) -> Iterator[Part]:
@@ -71,14 +70,18 @@ def _innermost(page: Page, elements: list[int]) -> IntArray:
     return own[following >= page.end[own]]
 
 
+def _readings(page: Page) -> tuple[list[str], ...]:
+    """The texts of all elements: as they are shown, and as they are written where that is not the same throughout."""
+    shown, written = page.semantics.text, page.semantics.written
+    return (shown,) if written is shown else (shown, written)
+
+
 def _by_text(page: Page) -> dict[tuple[int, str], list[int]]:
     """Elements by tree and text, built once a page."""
     tables = Matches.of(page).tables
     if "text" not in tables:
         table = tables["text"] = {}
-        said = zip(page.tree.tolist(), page.semantics.text, page.semantics.written, strict=True)
-        for index, (tree, text, written) in enumerate(said):
-            for one in (text,) if text == written else (text, written):
-                if one:
-                    table.setdefault((tree, one), []).append(index)
+        for index, (tree, *said) in enumerate(zip(page.tree.tolist(), *_readings(page), strict=True)):
+            for text in {*said} - {""}:
+                table.setdefault((tree, text), []).append(index)
     return tables["text"]
