@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.taste import NEARNESS, STEMS, TELLING, is_weak
+from wary_hound.authoring.taste import DIGESTED, NEARNESS, STEMS, TELLING, is_weak
 from wary_hound.locator.kinds.kind import around
 from wary_hound.page import Element, Page
 from wary_hound.page.text import fold
@@ -90,10 +90,10 @@ class _Way:
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
-    position, no column (the next cell moves into it) and no number that goes on to the next element when it has gone: only such may
-    stand behind `else`."""
+    position, no column (the next cell moves into it), no class that a build has changed and no number that goes on to the next
+    element when it has gone: only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
-    if candidate.weak or any(fact.kind.rstrip("~") in _GOING_ON or fact.look in PASSED_ON for fact in facts):
+    if candidate.weak or any(fact.base in _GOING_ON or fact.look in PASSED_ON or fact.kind == DIGESTED for fact in facts):
         return False
     own = [fact for fact in facts if fact.element == element]
     if not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
@@ -119,7 +119,7 @@ def told_by(candidate: Candidate, element: Element) -> _Told:
     own: set[str] = set()
     beside: set[tuple[str, str]] = set()
     for fact, _ in candidate.outlook.hazards:
-        kind = fact.kind.rstrip("~")
+        kind = fact.base
         if fact.element == element.index and kind in TELLING and fact.kind not in STEMS:
             name = fact.value.partition("=")[0] if "=" in fact.value else kind
             own.update(_said_in(element, kind, fact.value) if kind in _SAID else {name})

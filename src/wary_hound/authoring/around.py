@@ -13,6 +13,7 @@ from wary_hound.authoring.predicates import (
     HINTED,
     attribute_predicates,
     head_of,
+    in_xpath,
     named_classes,
     path_of,
     read_of,
@@ -22,7 +23,7 @@ from wary_hound.authoring.predicates import (
 )
 from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
 from wary_hound.locator.blocks import group_of, row_of
-from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
+from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
 from wary_hound.locator.tables import Tables
@@ -57,8 +58,8 @@ class Around:
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
     """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
     if row_of(page, index) == index and xpath_tag(page, index) != "*":
-        for test in islice(_tests_of_texts(page, index, -1), 2):
-            yield x.child(page.tags[index], test)
+        for tests in islice(_tests_of_texts(page, index, -1), 2):
+            yield x.child(page.tags[index], *tests)
         if (said := _beside(page, index)) is not None:
             yield x.child(page.tags[index], said)
 
@@ -67,8 +68,8 @@ def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
     if row >= 0 and row != index and page.tree[row] == page.tree[index] and xpath_tag(page, row) != "*":
-        for test in islice(_tests_of_texts(page, row, index), 2):
-            yield Around(row, x.child(page.tags[row], test), ())
+        for tests in islice(_tests_of_texts(page, row, index), 2):
+            yield Around(row, x.child(page.tags[row], *tests), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
 
 
@@ -113,9 +114,10 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
         group, level = group_of(page, group), level + 1
 
 
-def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[Expression]:
+def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expression, ...]]:
     """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each; what nothing
-    else says before what other rows say, too, and what something costs last."""
+    else says before what other rows say, too, and what something costs last. Where others of its tag stand around it, which hold
+    the text as well, by a class that they have not (`[.//p="Vega"]` of a card), or by the way to the text (`div/p="Vega"`)."""
     texts, tree = page.semantics.worded, int(page.tree[holder])
     said = [
         at
@@ -127,9 +129,35 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[Expression]
         whole = at  # a cell rather than the link that fills it
         while int(page.parent[whole]) != holder and texts[int(page.parent[whole])] == texts[at]:
             whole = int(page.parent[whole])
-        test = _reading(page, holder, whole) or _reading(page, holder, at)
-        if test is not None:
-            yield test
+        for one in (whole, at):
+            if (test := _reading(page, holder, one)) is not None:
+                yield _apart(page, holder, one, test)
+                break
+
+
+def _apart(page: Page, holder: int, at: int, test: Expression) -> tuple[Expression, ...]:
+    """A test of a holder by a text in it so that nothing that it stands in meets it as well."""
+    if int(page.parent[at]) == holder or not any(page.tags[above] == page.tags[holder] for above in page.ancestors(holder)):
+        return (test,)
+    if (called := _called(page, holder)) is not None and (said := in_xpath(called)) is not None:
+        return *said[1], test
+    between = [one for one in page.ancestors(at) if one > holder]
+    if len(between) > MOST_LEVELS or any(xpath_tag(page, one) == "*" for one in between):
+        return (test,)
+    way = [x.child(page.tags[one]) for one in (*reversed(between), at)]
+    raw, shown = page.semantics.raw_text(at), page.semantics.worded[at]
+    if raw == shown:
+        return (Binary("=", Path(False, tuple(way)), x.literal(shown)),)
+    return (Path(False, (*way[:-1], x.child(page.tags[at], x.reads(shown)))),)
+
+
+def _called(page: Page, holder: int) -> Class | Attribute | None:
+    """A class of a holder that nothing has in which it stands."""
+    above = list(page.ancestors(holder))
+    for one in named_classes(page.attributes_of(holder)):
+        if not any(one.value in (page.attribute(at, "class") or "") for at in above):
+            return one
+    return None
 
 
 def _reading(page: Page, holder: int, at: int) -> Expression | None:
@@ -184,7 +212,7 @@ def _having(page: Page, holder: int, mark: Simple) -> Iterator[tuple[Simple, ...
     above = page.ancestors(holder)
     if any(page.tags[at] == page.tags[holder] for at in above):
         for one in named_classes(page.attributes_of(holder)):
-            bearers = page.index.by_class[one.value]
+            bearers = page.index.by_class.get(one.value, ())
             if len(bearers) > 1 and not any(one.value in tokens(page.attribute(at, "class") or "") for at in above):
                 yield one, has
                 return

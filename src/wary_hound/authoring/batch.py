@@ -12,7 +12,7 @@ from wary_hound.authoring.anchors import above, related
 from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
-from wary_hound.authoring.taste import MADE_UP, Surroundings, distaste, is_weak, known_by_number, says_what_it_shows
+from wary_hound.authoring.taste import DIGESTED, MADE_UP, Surroundings, distaste, is_weak, known_by_number, says_what_it_shows
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Type
 from wary_hound.locator.kinds import Scope
@@ -78,7 +78,9 @@ def _at_once(element: Element, asked: Question) -> Best | None:
     around = Surroundings.of(page, index)
     for locator in _own(element, asked, list(related(page, index))):
         facts = dependencies(page, locator, index)
-        if is_weak(facts, index, known_by_number(element.tag, element.role)) or any(fact.look in MADE_UP for fact in facts):
+        if is_weak(facts, index, known_by_number(element.tag, element.role)) or any(
+            fact.look in MADE_UP or fact.kind == DIGESTED for fact in facts
+        ):
             continue
         if asked.purpose in OBSERVED and says_what_it_shows(facts, index, element.text):
             continue

@@ -30,7 +30,7 @@ from wary_hound.authoring.predicates import (
 )
 from wary_hound.authoring.taste import TELLING, is_decoration, is_weak
 from wary_hound.locator.css.building import joined, selector
-from wary_hound.locator.css.values import Attribute, Id, Simple, Type
+from wary_hound.locator.css.values import Attribute, Class, Id, Simple, Type
 from wary_hound.locator.evaluate import find_in, in_scopes, looked_in
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, label, role, text, xpath
@@ -270,7 +270,9 @@ def _direct(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[Ho
         yield _one(finder, kind)
     tag = Type(page.tags[index])
     for single in itertools.islice(class_predicates(page.attributes_of(index)), 2):
-        if is_unique(page, (Hop(css(selector(tag, single))),), scope, index):  # the same in XPath takes longer to look up
+        if isinstance(single, Class) and is_unique(
+            page, (Hop(css(selector(tag, single))),), scope, index
+        ):  # the same in XPath takes longer to look up
             yield _one(xpath(x.anywhere(x.child(xpath_tag(page, index), x.has_class(single.value)))), "class")
 
 

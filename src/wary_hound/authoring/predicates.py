@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping
 
-from wary_hound.authoring.taste import is_decoration, says_nothing, without_icons
+from wary_hound.authoring.taste import is_decoration, names_a_part, says_nothing, without_icons
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
@@ -16,7 +16,7 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
-from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.looks import is_made_by, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS
 
 LONGEST_VALUE = 100
@@ -53,8 +53,12 @@ _GOES_ON = re.compile(r"\s+\S")
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 
 
-_COUNTED = re.compile(r"[^\d]+\d+([-_:.][a-zA-Z]{3,}(?:[-_:.][a-zA-Z]+)*)")
-"""What is said behind a counter: `-fragile` of `lines-0-fragile`, which field of each line it is."""
+_ENDING = re.compile(r".*\d\w{0,2}[:»]?((?:[-_:.$][a-zA-Z]+)*([-_:.$][a-zA-Z]{3,}))")
+"""What is said behind the last counter: `-fragile` of `lines-0-fragile`, which field of each line it is; and the last word of that:
+`_MainContent_btnSave` and `_btnSave` of `ctl00_MainContent_btnSave`."""
+SHORTEST_STEM = 4
+_STYLED = re.compile(r"([A-Za-z_][\w-]*?_[\w-]*?)(?:[A-Za-z0-9]{5,10}|[0-9a-z]{5,6}_\d+)\Z")
+"""What a person called a class to which a build has put a digest: `Button_primary__` of `Button_primary__k2Lm3`."""
 
 
 def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: str = "") -> Iterator[Attribute]:
@@ -78,10 +82,10 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
     for name, value in [("id", attributes.get("id", "")), *named]:
         if name in ("id", "name", "for") and look_of_token(value) in ("generated", "numbered", "hashed"):
             stem = _STEM.match(value)
-            if stem and len(stem.group()) >= 4 and stem.group() != value:
+            if stem and len(stem.group()) >= 4 and stem.group() != value and not is_made_by(stem.group()):
                 yield Attribute(name, "^=", stem.group())
-            if ending := _COUNTED.fullmatch(value):
-                yield Attribute(name, "$=", ending[1])
+            if ending := _ENDING.fullmatch(value):
+                yield from (Attribute(name, "$=", part) for part in dict.fromkeys(ending.groups()) if not names_a_part(part))
         if name == "href" and len(value) > 3:
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
             if 3 <= len(end) < len(value):
@@ -99,15 +103,18 @@ def path_of(address: str) -> str:
     return path if len(path) > 1 and (path != address or path.endswith("/")) else ""
 
 
-def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class]:
-    """`.name` for each of the first classes."""
-    for token in list(dict.fromkeys(tokens(attributes.get("class", ""))))[:8]:
-        yield Class(token)
+def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
+    """`.name` for each of the first classes, those that only say how it looks behind the others; of one to which a build has put
+    a digest what a person called it (`[class*="Button_primary__"]`)."""
+    names = dict.fromkeys(tokens(attributes.get("class", "")))
+    for token in sorted(names, key=lambda name: look_of_class(name) == "utility")[:8]:
+        stem = _STYLED.fullmatch(token) if look_of_class(token) == "hashed" else None
+        yield Attribute("class", "*=", stem[1]) if stem and len(stem[1]) >= SHORTEST_STEM else Class(token)
 
 
-def named_classes(attributes: Mapping[str, str]) -> Iterator[Class]:
+def named_classes(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
     """Those of them that a person gave a name to."""
-    return (one for one in class_predicates(attributes) if look_of_class(one.value) == "named")
+    return (one for one in class_predicates(attributes) if look_of_class(one.value.rstrip("_-")) == "named")
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
@@ -118,10 +125,15 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         if page.tree[at] != page.tree[index]:
             continue
         attributes = page.attributes_of(at)
-        # of its names the one that fewest have: all icons are called icons
-        marks: list[Simple] = [*sorted(named_classes(attributes), key=lambda one: len(page.index.by_class[one.value]))[:1]]
+        marks: list[Simple] = [*sorted(named_classes(attributes), key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
+        marks = [next((one for one in named_classes(attributes) if _is_of_set(mark, one)), mark) for mark in marks]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
         yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
+
+
+def _is_of_set(name: Simple, other: Class | Attribute) -> bool:
+    """Whether a name is that of a set of icons (`bi`), and the other one that of an icon of it (`bi-trash`)."""
+    return isinstance(name, Class) and "-" not in name.value and other.value.startswith(f"{name.value}-")
 
 
 def place_predicate(page: Page, index: int) -> tuple[Simple, ...]:

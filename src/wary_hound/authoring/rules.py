@@ -65,13 +65,13 @@ def _strategies(locator: Locator) -> Iterable[str]:
 
 
 def _is(fact: Dependency, name: str) -> bool:
-    kind = fact.kind.rstrip("~")
+    kind = fact.base
     return kind in _FAMILIES[name] if name in _FAMILIES else fnmatchcase(_attribute(fact), name)
 
 
 def _attribute(fact: Dependency) -> str:
     """The attribute that a fact is about; empty for others."""
-    kind = fact.kind.rstrip("~")
+    kind = fact.base
     if kind in ("id", "class"):
         return kind
     name, equals, _ = fact.value.partition("=")

@@ -18,7 +18,7 @@ from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count, is_moment
-from wary_hound.robustness.dependence import IDENTIFYING, Dependency, is_key
+from wary_hound.robustness.dependence import IDENTIFYING, Dependency, base_of, is_key
 from wary_hound.robustness.looks import PASSED_ON, look_of_token
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
@@ -54,8 +54,10 @@ ESCAPED = 1.5
 """What it weighs that an id or a class begins with a figure, which CSS writes as `#\\31 207`."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
-FAMILY = 1.5
+FAMILY = 3.0
 """What it weighs that a part of an id, or of a name, is that of a family of elements (`[id^="line-"]`): it tells no more than a class."""
+DIGESTED, BUILT = "class~", 1.5
+"""What a class weighs besides to which a build has put a digest (`[class*="plain__"]`): it lasts as long as the build calls it so."""
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
 HINTED = 3.0
@@ -125,6 +127,12 @@ _TURNED = re.compile(
     r"|\b(?:(?:un)?locked|(?:un)?muted|expanded|collapsed|hidden|shown)$",
     re.I,
 )
+_PARTS = frozenset(
+    """box body button btn cell check checkbox col column combobox container content control desc description dialog dropdown el error
+    field footer form group header helper hint host icon image img inner input item label link list listbox menu message modal
+    option outer overlay panel popover popup radio root row select tab text textbox title toggle tooltip trigger value view wrap wrapper""".split()
+)
+_WORD = re.compile(r"[a-z]+")
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
 _BETWEEN = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])")
@@ -149,6 +157,11 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
         or (name == "value" and value == "on" and kind in ("checkbox", "radio"))
     )
+
+
+def names_a_part(ending: str) -> bool:
+    """Whether the end of a name says only which part of a component bears it (`-label`, `_input`), as kits call their parts."""
+    return all(word in _PARTS for word in _WORD.findall(ending.lower()))
 
 
 def is_decoration(text: str) -> bool:
@@ -233,7 +246,7 @@ def is_weak_by(said: int) -> bool:
 
 def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, frames: bool = False) -> int:
     """What one fact does (`WEAKENS` and its kin); `holds`, `frames`: whether what bears it is a host on the way, and a frame."""
-    kind = fact.kind.rstrip("~")
+    kind = fact.base
     if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
         return WEAKENS
     name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
@@ -281,7 +294,7 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
 def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> bool:
     """Whether a locator rests on the element's own text (a name that is made of it, too) or value, which is what a test reads or
     checks."""
-    own = {fact.kind.rstrip("~"): fact.value for fact in facts if fact.element == element}
+    own = {fact.base: fact.value for fact in facts if fact.element == element}
     return bool({"text", "content", "value"} & own.keys()) or ("accessible-name" in own and own["accessible-name"] in text)
 
 
@@ -344,7 +357,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
 @lru_cache(maxsize=50_000)
 def _weighs(whole: str, look: str, value: str) -> float:
     """What a fact of a kind weighs by itself, wherever it stands."""
-    kind, part = whole.rstrip("~"), whole.endswith("~")
+    kind, part = base_of(whole), whole.endswith(("~", "$"))
     weight = SENDS if value == "type=submit" else WEIGHTS.get(kind, 2.0)
     weight += LOOKS.get(look, 0.0) + PART * part + FAMILY * (whole in STEMS)
     if kind in _SEEN | _NAMED | {"label"}:
@@ -352,7 +365,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
         weight += 0.0 if part else HINTED * (kind in _NAMED and _HINT.search(value) is not None)
         weight += 0.0 if part else AMOUNT * (kind in _SEEN and is_amount(value))
     elif kind == "class":
-        weight += NUMBERED_CLASS * (look == "numbered")
+        weight += NUMBERED_CLASS * (look == "numbered") + BUILT * (whole == DIGESTED)
     elif kind == "data":
         weight += OTHERWISE * (not IDENTIFYING.match(value))
     elif kind == "href":

@@ -42,6 +42,6 @@ def _lasting(more: float) -> str:
 
 def rests_on(candidate: Candidate) -> str:
     """What tells the element, the best that engineers like first, in words; empty where nothing does."""
-    kinds = {fact.kind.rstrip("~") for fact, _ in candidate.outlook.hazards} & TELLING
+    kinds = {fact.base for fact, _ in candidate.outlook.hazards} & TELLING
     best = min(kinds, key=lambda kind: (WEIGHTS.get(kind, 2.0), kind), default="")
     return _SAID.get(best, "")

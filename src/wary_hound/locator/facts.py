@@ -11,7 +11,7 @@ class Fact:
 
     `kind`: tag, id, class, attribute, having (an attribute, whatever its value), text, content (the text as XPath reads it),
     accessible-name, label, role, place (among siblings), ordinal, state, child, descendant, sibling, adjacent, after, before,
-    inside, other. `name`: the attribute's; `part`: only a part of the value is asked for.
+    inside, other. `name`: the attribute's; `part`: only a part of the value is asked for; `begins`: that with which it begins.
     """
 
     kind: str
@@ -19,3 +19,4 @@ class Fact:
     value: str = ""
     name: str = ""
     part: bool = False
+    begins: bool = False

@@ -71,7 +71,7 @@ def _authored(element: Element, model: ChangeModel, made_up: Collection[str]) ->
     authored: Authored = []
     for proposal in proposals(element, partial(ways_to_host, model=model), found.hops):
         facts = dependencies(page, proposal.locator, index)
-        if not any(fact.kind.rstrip("~") in _WORDS and fact.value in made_up for fact in facts):
+        if not any(fact.base in _WORDS and fact.value in made_up for fact in facts):
             authored.append((proposal.locator, tuple(f.group for f in facts), key_of(facts, index)))
     return authored
 

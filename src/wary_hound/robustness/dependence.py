@@ -33,6 +33,11 @@ _PLAIN_ATTRIBUTES = frozenset("id name placeholder title href value type for rol
 _REFERENCES = frozenset({"aria-labelledby", "aria-controls", "aria-describedby", "aria-owns", "list", "form", "headers"})
 
 
+def base_of(kind: str) -> str:
+    """A kind of fact, without the mark of a part."""
+    return kind.rstrip("~$")
+
+
 @dataclass(frozen=True, slots=True)
 class Dependency:
     """One fact: its kind (`id`, `class`, `text`, `child`, ...), the look of its value, the element that bears it."""
@@ -43,8 +48,11 @@ class Dependency:
     value: str = ""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
+    base: str = field(init=False, compare=False, repr=False)
+    """The kind, whether the whole value is asked for, a part of it (`~`) or, of a name, what it does not begin with (`$`)."""
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "base", base_of(self.kind))
         object.__setattr__(self, "group", f"{self.kind}/{self.look}" if self.look else self.kind)
 
 
@@ -179,7 +187,7 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
     tabular = Tabular.of(page)
-    kind = fact.kind.removesuffix("~")
+    kind = fact.base
     if fact.kind in _NUMBERED and fact.look == "numbered" and Numbering.of(page).counts(fact.value.rpartition("=")[2].lstrip("#")):
         return replace(fact, look="generated")
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
@@ -215,6 +223,8 @@ def _saying_all(page: Page, element: int) -> Iterator[int]:
 
 
 _WORDS = frozenset({"text", "content", "accessible-name", "label"})
+_ENDING = frozenset({"id", "name", "for"})
+"""Names that begin alike in a family, and end with which of it is meant: `line-3-amount`."""
 _SWITCHED, _SWITCHES = frozenset({"data", "attribute"}), frozenset({"true", "false", "on", "off", "yes", "no"})
 
 
@@ -235,8 +245,10 @@ def dependency_of(fact: Fact) -> Dependency:
     if fact.kind != "attribute":
         return Dependency(fact.kind, "", fact.element, fact.value)
     kind = attribute_kind(fact.name)
+    if part and kind in _ENDING and not fact.begins:
+        part = "$"
     if kind == "class" and " " not in fact.value:
-        return Dependency("class" + part, look_of_class(fact.value), fact.element, fact.value)
+        return Dependency("class" + part, look_of_class(fact.value.rstrip("_-")), fact.element, fact.value)
     if kind in _SWITCHED and fact.value in _SWITCHES and not part:  # it says that there is such a thing, and no more
         return Dependency("having", "", fact.element, fact.name)
     return Dependency(kind + part, attribute_look(kind, fact.value), fact.element, f"{fact.name}={fact.value}")

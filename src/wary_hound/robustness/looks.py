@@ -7,6 +7,8 @@ import re
 from functools import lru_cache
 from urllib.parse import unquote
 
+from wary_hound.robustness import styling
+
 LOOKS = tuple("named words long numbered number generated hashed utility state path empty data counting".split())
 PASSED_ON = frozenset({"numbered", "number", "generated", "hashed", "counting"})
 """Looks of what is counted or made up at run time: a neighbour has it when the element has gone."""
@@ -18,8 +20,24 @@ _MONTHS = (  # and no other words that begin so: Maren, Julia, Decker; nor what 
 _UUID = re.compile(r"[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}\Z", re.I)
 _DATE = re.compile(rf"\d{{4}}-\d{{2}}-\d{{2}}|\d{{1,2}}[:.]\d{{2}}|\b(?:{_MONTHS})\b", re.I)
 _HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
-_GENERATED = re.compile(r"(?::\w{1,6}:|[a-z]*\d{4,}|.*[-_:]\d{3,}|[a-z]{1,4}[-_]?id[-_]?\d+|.*[-_][0-9a-f]{8,})\Z", re.I)
-_COUNTER = re.compile(r".*[a-z]{2,}.*\d", re.I)
+_GENERATED = re.compile(
+    r"[a-z]*\d{4,}\Z|.*[-_:]\d{3,}\Z|.*[-_][0-9a-f]{8,}\Z|.*[-_:](?!(?:19|20)\d\d[-_:]\d)\d{3,}[-_:]"
+    r"|(?:.*[-_:]|.*[a-z](?=(?-i:I)))?id[-_]?(?=[0-9a-f]*\d)[0-9a-f]+\Z"
+    r"|(?:.*[-_:.])?(?:gen[-_]?(?=\d\d)|(?:uid|guid|uuid|idt|autoid|autogen|anonymous|unique)[-_:]*(?=[0-9a-f]*\d))"
+    r"|__[a-z]+_*\d|.*0\.\d{6,}|\d+:\d+;\w"
+    r"|(?:.*-)?(?::[rR][0-9a-z]{0,9}:|«[rR][0-9a-z]{0,9}»|_[rR]_[0-9a-z]+_(?:-|\Z))|:\w{1,6}:\Z",
+    re.I,
+)
+"""What programs call what they make: by a long number, by a counter of their own (`yui-gen12-button`, `__button7-inner`, `j_idt45`,
+`:r1a:-form-item`), at random or by a digest."""
+_MADE_BY = re.compile(r"(?:.*[-_:.])?(?:gen|uid|guid|uuid|j_idt?|idt?|autoid|autogen|anonymous|unique)[-_:]*\Z", re.I)
+_FIGURES = re.compile(
+    r"(?<![a-z0-9])(?:a11y|i18n|l10n|k8s|html[45]|css3|es6|utf[-_]?(?:8|16)|md5|sha[-_]?(?:1|2|256|512)|mp[34]|h26[45]|[23]d|[23]fa|oauth2|base64"
+    r"|ipv[46]|http2|e2e|p2p|b2[bc]|(?:time)?(?:12|24)hr?)(?![a-z0-9])|(?<=[a-z]{3})[23]d(?![a-z0-9])",
+    re.I,
+)
+"""Figures that are part of a word."""
+_COUNTER = re.compile(r".*[a-z]{2,}.*\d|(?!h[1-6]\Z)[a-z][-_]?\d+\Z", re.I)
 _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
 _ENCODED = re.compile(r"(?=.*[a-z])(?=.*[A-Z])[A-Za-z0-9+/_-]{5,}={1,2}\Z")
 """Base64 with its padding (RFC 4648)."""
@@ -28,35 +46,13 @@ _SIGNED = re.compile(r"[^\W\d_\x00-\u024f][0-9a-z]{1,3}\Z")
 _CAMEL = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
 SHORTEST_WORDS, LEAST_WORDS = 2.5, 3
 """Letters in the words of a value that a person wrote in camel case, on average, from so many words on: of random ones few."""
-_UTILITY = re.compile(
-    r"-?(?:[a-z]{1,3}:)*(?:[mp][trblxyse]?|w|h|gap|col|row|flex|grid|text|bg|border|rounded|font|d|order|g|z|top|left|inset|"
-    r"leading|tracking|space|justify|items|align|float|overflow|shadow|opacity|size|pull|offset|sm|md|lg|xl|min|max)"
-    r"[-_](?:auto|none|center|left|right|start|end|full|screen|row|col|column|wrap|nowrap|between|around|bold|muted|block|inline|hidden|\w{0,3}-?\d+\S*|"
-    r"xs|sm|md|lg|xl|[2-9]xl|\[.*\])\Z"
+_SHORT = frozenset("a an as at be by db do go id if in io is it my no of ok on or os so to ui up us we".split())
+"""Short words of which a person makes names, too: `goToTop`."""
+_STYLED = re.compile(
+    r"sc-(?=[a-z]*[A-Z])[a-zA-Z]{5,8}\Z|sc-[0-9a-f]{6,8}-\d+\Z|css-(?=[a-z]*\d)[0-9a-z]{5,8}(?:-|\Z)"
+    r"|_[a-zA-Z][\w-]*_(?=[a-z]*\d)[0-9a-z]{5,6}_\d+\Z|_(?=[a-z]*\d)[0-9a-z]{3,6}\Z"
 )
-_KIT = re.compile(
-    r"(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
-    r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
-    r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
-    r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic)\Z"
-)
-"""What kits of styles call every button and every box, and how large they are, or where, and how their corners are."""
-_STATES = frozenset(
-    """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
-    current expanded collapsed loading loaded busy invalid valid error even odd first last end show on off in out true false
-    dirty pristine touched empty filled dragging sorting sorted asc desc ready hydrated locked unlocked muted unmuted pinned
-    unpinned connected disconnected animate animated animating""".split()
-)
-_STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js)[-_](.+)\Z")
-_STATE_CAMEL = re.compile(r"(?:is|has)[A-Z]")
-_MODIFIER = (
-    "active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded|collapsed|loading"
-    "|dragging|sorted|asc|desc|ascending|descending|even|odd|first|last"
-)
-_STATE_END = re.compile(rf".+(?:[-_](?i:{_MODIFIER})|(?<=[a-z])(?:{'|'.join(word.title() for word in _MODIFIER.split('|'))}))\Z")
-"""As modifiers are written: `tab--active`, `nav-current`, `sorting_asc`, `rowSelected`."""
-_EVERY_OTHER = re.compile(r"(?:even|odd)(?:[-_A-Z].*)\Z")
-"""As stripes are: `evenRow`, `odd-line`."""
+"""How tools call classes that keep one component's styles from others'."""
 _VOWELS = frozenset("aeiouy")
 
 
@@ -71,21 +67,20 @@ def look_of_token(value: str) -> str:
         return "path"
     if _HEX.match(value) or _GENERATED.match(value) or _ENCODED.match(value) or _SIGNED.match(value):
         return "generated"
-    if _looks_hashed(value):
+    plain = _FIGURES.sub("", value) if any(map(str.isdigit, value)) else value
+    if _looks_hashed(plain):
         return "hashed"
-    return "numbered" if _COUNTER.match(unquote(value)) else "named"
+    return "numbered" if _COUNTER.match(unquote(plain)) else "named"
 
 
 @lru_cache(maxsize=50_000)
 def look_of_class(value: str) -> str:
     """Look of one class; utility and state classes beside those of any token."""
-    prefixed = _STATE_PREFIX.match(value)
-    if value.lower() in _STATES or (prefixed and (prefixed.group(1).lower() in _STATES or value.startswith("is-"))):
+    if styling.is_plain_state(value):
         return "state"
-    if _UTILITY.match(value) or _KIT.match(value):
+    if styling.is_utility(value):
         return "utility"
-    stated = _STATE_END.match(value) or _STATE_CAMEL.match(value) or _EVERY_OTHER.match(value)
-    return "state" if stated else look_of_token(value)
+    return "state" if styling.ends_in_state(value) else look_of_token(value)
 
 
 @lru_cache(maxsize=50_000)
@@ -102,8 +97,15 @@ def look_of_text(value: str) -> str:
     return "words"
 
 
+def is_made_by(beginning: str) -> bool:
+    """Whether the beginning of a name is that of whatever a program makes: `j_idt`, `yui-gen`."""
+    return _MADE_BY.fullmatch(beginning) is not None
+
+
 def _looks_hashed(value: str) -> bool:
     """The end of the value mixes letters and digits, or cases, as no person writes: `Card_root__x8Qa2`, `css-1k2b9c`."""
+    if _STYLED.match(value):
+        return True
     hit = _HASHED_END.match(value)
     if not hit:
         return False
@@ -113,7 +115,7 @@ def _looks_hashed(value: str) -> bool:
         switches = sum(a.isdigit() != b.isdigit() for a, b in itertools.pairwise(end))
         return switches >= 2 or (digits >= 2 and not end[0].isalpha())
     parts = _CAMEL.findall(value)
-    if value.isalpha() and len(parts) >= LEAST_WORDS and len(value) <= SHORTEST_WORDS * len(parts):
+    if value.isalpha() and len(parts) >= LEAST_WORDS and len(value) <= SHORTEST_WORDS * sum(p.lower() not in _SHORT for p in parts):
         return True
     if digits or "__" not in value:
         return False

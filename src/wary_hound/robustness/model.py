@@ -29,7 +29,7 @@ from pydantic import BaseModel, Field, FiniteFloat, NonNegativeInt, ValidationEr
 from scipy.special import expit, logit, ndtri
 
 from wary_hound.errors import FileError
-from wary_hound.robustness.dependence import Dependency
+from wary_hound.robustness.dependence import Dependency, base_of
 from wary_hound.robustness.looks import PASSED_ON
 
 FORMAT = 2
@@ -317,7 +317,7 @@ def _in_use(model: ChangeModel, releases: int) -> ChangeModel:
 
 def _spoken(group: str) -> float:
     kind, _, look = group.partition("/")
-    return SPOKEN.get(kind.removesuffix("~"), 0.0) if look in ("", "words", "long") else 0.0
+    return SPOKEN.get(base_of(kind), 0.0) if look in ("", "words", "long") else 0.0
 
 
 _Share = Annotated[FiniteFloat, Field(ge=0, le=1)]
@@ -392,8 +392,8 @@ def _shipped() -> ChangeModel:
 
 _TELLING = (
     "id test-attribute label accessible-name name aria-label placeholder content text for data alt title href label~ "
-    "accessible-name~ content~ text~ value src reference attribute aria id~ href~ name~ for~ data~ class type role "
-    "state-attribute having tag sibling adjacent place ordinal child descendant"
+    "accessible-name~ content~ text~ value src reference attribute aria id$ name$ for$ id~ href~ name~ for~ data~ class class~ "
+    "type role state-attribute having tag sibling adjacent place ordinal child descendant"
 ).split()
 _TELLING_ORDER = {kind: at for at, kind in enumerate(_TELLING)}
 _COUNTED = frozenset({"id", "name", "for", "data", "reference", "attribute"})
@@ -407,14 +407,22 @@ def _says_which(kind: str) -> bool:
     return _TELLING_ORDER.get(kind, 99) < _TELLING_ORDER["class"]
 
 
+_AS_WHOLE = frozenset({"class~", "id$", "name$", "for$"})
+"""Parts of names of which hardly anything is known: what a person wrote of them lasts as if it were all."""
+
+
 def _rate(table: dict[str, Rate], group: str) -> Rate:
     if group.startswith("column-of") and group not in table:
         group = group.replace("column-of", "row-of", 1)
     rate = table.get(group)
     if rate is None and group.endswith(("/data", "/counting")):
         return Rate(ASSUMED_DATA, 0.5)
+    kind, _, look = group.partition("/")
     if rate is None:
-        rate = table.get(group.partition("/")[0])
+        rate = table.get(kind)
+    if rate is None and kind in _AS_WHOLE:
+        whole = base_of(kind)
+        rate = table.get(f"{whole}/{look}" if look else whole) or table.get(whole)
     return rate or table.get("other") or Rate(0.1, 1.0)
 
 

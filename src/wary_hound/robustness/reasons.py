@@ -44,6 +44,7 @@ _NAMED = {
     "label~": "part of the label",
     "id": "id",
     "id~": "beginning of the id",
+    "id$": "end of the id",
     "href": "link target",
     "href~": "part of the link target",
     "test-attribute": "test attribute",
@@ -54,7 +55,7 @@ def reasons(page: Page, hazards: Sequence[tuple[Dependency, float]], element: in
     """A few short phrases, the weightiest first; what is steady is said too where nothing is weak."""
     by_kind: dict[str, list[tuple[Dependency, float]]] = {}
     for dependency, hazard in hazards:
-        family = dependency.kind.rstrip("~") if dependency.kind.startswith("class") else dependency.kind
+        family = dependency.base if dependency.kind.startswith("class") else dependency.kind
         by_kind.setdefault(family, []).append((dependency, hazard))
     weighed = sorted(by_kind.items(), key=lambda entry: -sum(h for _, h in entry[1]))
     reasons = []
@@ -94,6 +95,6 @@ def _what(dependency: Dependency, element: int) -> str:
     if name is None:
         attribute = dependency.value.partition("=")[0]
         name = f"{attribute} attribute" if attribute and dependency.kind != "class" else dependency.kind
-        if dependency.kind.endswith("~"):
+        if dependency.kind != dependency.base:
             name = f"part of the {name}"
     return f"its {name}" if not whose else f"the {name}{whose}"

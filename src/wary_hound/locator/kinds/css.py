@@ -166,7 +166,7 @@ def _fact(page: Page, simple: Simple, at: int, target: int) -> Iterator[Fact]:
         case Attribute(name, "", _, _):
             yield Fact("having", at, "", name)
         case Attribute(name, operator, value, _):
-            yield Fact("attribute", at, value, name, part=operator != "=")
+            yield Fact("attribute", at, value, name, part=operator != "=", begins=operator in ("^=", "|="))
         case Nth():
             yield Fact("place", at, simple_text(simple))
         case Pseudo(name, _):

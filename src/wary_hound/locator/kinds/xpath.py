@@ -187,8 +187,8 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
             yield _compared(left, value, False, at, predicate)
         case Call("contains", (padded, Literal(value))) if padded == PADDED_CLASS and value == f" {value.strip()} ":
             yield Fact("class", at, value.strip())
-        case Call("contains" | "starts-with", (left, Literal(value))):
-            yield _compared(left, value, True, at, predicate)
+        case Call("contains" | "starts-with" as function, (left, Literal(value))):
+            yield replace(_compared(left, value, True, at, predicate), begins=function == "starts-with")
         case Path(False, (Step("attribute", name, ()),), None):
             yield Fact("having", at, "", name)
         case Path(False, steps, None) if steps and _is_element(steps[-1]) and _texts_in(steps):
