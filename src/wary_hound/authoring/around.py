@@ -44,6 +44,7 @@ MOST_SAID = 6
 MOST_INSIDE = 80
 """So many elements of a holder are looked at."""
 _UNNAMED = frozenset({"html", "body", "main"})
+_BOXES = frozenset({"div", "span"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,8 +128,8 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
     said.sort(key=lambda at: (len(find_in(page, text(texts[at]), (tree, -1))) > 1, is_amount(texts[at])))
     for at in said:
         whole = at  # a cell rather than the link that fills it
-        while int(page.parent[whole]) != holder and texts[int(page.parent[whole])] == texts[at]:
-            whole = int(page.parent[whole])
+        while (above := int(page.parent[whole])) != holder and texts[above] == texts[at] and page.tags[above] not in _BOXES:
+            whole = above
         for one in (whole, at):
             if (test := _reading(page, holder, one)) is not None:
                 yield _apart(page, holder, one, test)

@@ -56,6 +56,11 @@ _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
 _ENDING = re.compile(r".*\d\w{0,2}[:»]?((?:[-_:.$][a-zA-Z]+)*([-_:.$][a-zA-Z]{3,}))")
 """What is said behind the last counter: `-fragile` of `lines-0-fragile`, which field of each line it is; and the last word of that:
 `_MainContent_btnSave` and `_btnSave` of `ctl00_MainContent_btnSave`."""
+_FIELD = re.compile(r".*\d\]((?:\[[a-zA-Z_]+\])*(\[[a-zA-Z_]{3,}\]))")
+"""The same, as names of fields have it that are sent as a structure: `[hours]` of `night[stars][0][hours]`."""
+_FAMILIES = frozenset({"id", "name", "for"})
+UNSTEADY = frozenset({"generated", "numbered", "hashed"})
+"""Looks of a name of which a part may be steadier than the whole."""
 SHORTEST_STEM = 4
 _STYLED = re.compile(r"([A-Za-z_][\w-]*?_[\w-]*?)(?:[A-Za-z0-9]{5,10}|[0-9a-z]{5,6}_\d+)\Z")
 """What a person called a class to which a build has put a digest: `Button_primary__` of `Button_primary__k2Lm3`."""
@@ -80,11 +85,11 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
     for name, value in named:
         yield Attribute(name, "=", value) if value else Attribute(name)
     for name, value in [("id", attributes.get("id", "")), *named]:
-        if name in ("id", "name", "for") and look_of_token(value) in ("generated", "numbered", "hashed"):
+        if (name in ("id", "name", "for") or name.startswith("data-")) and look_of_token(value) in UNSTEADY:
             stem = _STEM.match(value)
-            if stem and len(stem.group()) >= 4 and stem.group() != value and not is_made_by(stem.group()):
+            if stem and name in _FAMILIES and len(stem.group()) >= 4 and stem.group() != value and not is_made_by(stem.group()):
                 yield Attribute(name, "^=", stem.group())
-            if ending := _ENDING.fullmatch(value):
+            if ending := _ENDING.fullmatch(value) or _FIELD.fullmatch(value):
                 yield from (Attribute(name, "$=", part) for part in dict.fromkeys(ending.groups()) if not names_a_part(part))
         if name == "href" and len(value) > 3:
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]

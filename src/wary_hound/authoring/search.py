@@ -72,8 +72,10 @@ def search(
     above = _PLACES[ABOVE]
     holding = [p.stands == OWN and any(fact.kind in RELATIONS for fact in p.facts) for p in universe]
 
-    def idle(members: Sequence[int]) -> bool:
-        """Whether the rest tells it without one of them that others meet, too: they would take its place with that as well."""
+    def idle(members: Sequence[int], together: _Facts) -> bool:
+        """Whether the rest tells it without one of them that others meet, too: they would take its place with that as well. What is
+        weak may be guarded by what makes it strong."""
+        weak = weigher.is_weak(together)
         for member in members if len(members) > 1 else ():
             if universe[member].bits != wanted:
                 rest = [other for other in members if other != member]
@@ -81,7 +83,7 @@ def search(
                 for other in rest:
                     met &= universe[other].bits
                     stands |= places[other] ^ above
-                if stands and met == wanted and not weigher.is_weak([fact for other in rest for fact in resting[other]]):
+                if stands and met == wanted and (weak or not weigher.is_weak([fact for other in rest for fact in resting[other]])):
                     return True
         return False
 
@@ -112,7 +114,7 @@ def search(
                 branches.clear()
                 break
             held = bits & one.bits
-            if held == wanted and idle(members):
+            if held == wanted and idle(members, together):
                 continue  # and so is whatever holds it
             if held == wanted and any(places[member] != above for member in members):
                 loss = weigher.loss(together)  # of what says something of the element itself, its tag at least

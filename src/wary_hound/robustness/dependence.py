@@ -71,6 +71,8 @@ def attribute_kind(name: str) -> str:
     return "aria" if name.startswith("aria-") else "attribute"
 
 
+_KEY = re.compile(r"[/=]\d+(?![^/?#&])")
+"""The number by which a server knows a thing, in an address: `/nights/42/edit`. On another one it is another."""
 _READ = frozenset({"placeholder", "title", "aria-label", "alt"})
 
 
@@ -80,6 +82,8 @@ def attribute_look(kind: str, value: str) -> str:
         return ""
     if kind in _READ:
         return look_of_text(value)
+    if kind == "href" and _KEY.search(value):
+        return "numbered"
     if kind == "reference" and " " in value:  # several ids: as steady as the loosest
         looks = [look_of_token(one) for one in value.split()]
         return next((look for look in looks if look in PASSED_ON), looks[0] if looks else "empty")
@@ -223,7 +227,7 @@ def _saying_all(page: Page, element: int) -> Iterator[int]:
 
 
 _WORDS = frozenset({"text", "content", "accessible-name", "label"})
-_ENDING = frozenset({"id", "name", "for"})
+_ENDING = frozenset({"id", "name", "for", "data"})
 """Names that begin alike in a family, and end with which of it is meant: `line-3-amount`."""
 _SWITCHED, _SWITCHES = frozenset({"data", "attribute"}), frozenset({"true", "false", "on", "off", "yes", "no"})
 

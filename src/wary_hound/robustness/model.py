@@ -392,8 +392,8 @@ def _shipped() -> ChangeModel:
 
 _TELLING = (
     "id test-attribute label accessible-name name aria-label placeholder content text for data alt title href label~ "
-    "accessible-name~ content~ text~ value src reference attribute aria id$ name$ for$ id~ href~ name~ for~ data~ class class~ "
-    "type role state-attribute having tag sibling adjacent place ordinal child descendant"
+    "accessible-name~ content~ text~ value src reference attribute aria id$ name$ for$ data$ id~ href~ name~ for~ data~ "
+    "class class~ type role state-attribute having tag sibling adjacent place ordinal child descendant"
 ).split()
 _TELLING_ORDER = {kind: at for at, kind in enumerate(_TELLING)}
 _COUNTED = frozenset({"id", "name", "for", "data", "reference", "attribute"})
@@ -407,7 +407,7 @@ def _says_which(kind: str) -> bool:
     return _TELLING_ORDER.get(kind, 99) < _TELLING_ORDER["class"]
 
 
-_AS_WHOLE = frozenset({"class~", "id$", "name$", "for$"})
+_AS_WHOLE = frozenset({"class~", "id$", "name$", "for$", "data$"})
 """Parts of names of which hardly anything is known: what a person wrote of them lasts as if it were all."""
 
 
@@ -418,6 +418,8 @@ def _rate(table: dict[str, Rate], group: str) -> Rate:
     if rate is None and group.endswith(("/data", "/counting")):
         return Rate(ASSUMED_DATA, 0.5)
     kind, _, look = group.partition("/")
+    if rate is None and look == "counted":
+        rate = table.get("id/counted")
     if rate is None:
         rate = table.get(kind)
     if rate is None and kind in _AS_WHOLE:
@@ -445,11 +447,12 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     """What a locator tells its element apart by; look-alikes come at the rate of this key.
 
     A position counts before all else, guarded where a telling fact of the element itself must hold as well; then a relation,
-    then the most telling fact.
+    then the most telling fact; counted where that is, or where only what stands around it tells, and is (`#tab-3 button`).
     """
     best: Dependency | None = None
     first = (0, "")
     relation = position = ""
+    around = False
     for dependency in dependencies:
         kind = dependency.kind
         if kind in _POSITIONAL:
@@ -460,9 +463,12 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
             order = (_TELLING_ORDER.get(kind, 99), kind)
             if best is None or order < first:
                 best, first = dependency, order
+        elif kind in _COUNTED and dependency.look in PASSED_ON:
+            around = True
     key = best.kind if best else "other"
     counted = best is not None and key in _COUNTED and best.look in PASSED_ON
     steady = _says_which(key)
+    counted |= around and not steady and not relation  # which of its kind it is, only what is counted says
     key += "/counted" if counted else ""
     if position:
         return f"guarded/{key}" if steady else position

@@ -1,0 +1,182 @@
+"""Names that a program makes up, and what a person wrote of them: which of it locators rest on."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from lxml import html as lxml_html
+
+from wary_hound import Page, rank
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import Candidate, best_of_each
+from wary_hound.authoring.rules import Rules
+from wary_hound.locator.notation import parse
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.looks import look_of_class, look_of_token
+from wary_hound.robustness.model import key_of
+
+SERVER_SIDE = """<form id="aspForm"><span>Visitor</span><input name="ctl00$Main$txtVisitor" id="ctl00_Main_txtVisitor" class="f">
+<input name="ctl00$Main$txtHour" id="ctl00_Main_txtHour" class="f"><label for="form:j_idt34:hour_input">Hour</label>
+<input id="form:j_idt34:hour_input"><button id="form:j_idt36" type="submit">Send booking</button>
+<label for=":r9:-form-item">Star</label><input id=":r9:-form-item" class="f"><button id="«rb»" role="combobox">Vega</button>
+<button id="__page0-dome">North</button><button id="__page0-sky">South</button></form>"""
+CARDS = """<main><h1>Nights</h1><div class="{list}">{cards}</div></main>"""
+CARD = """<div class="{card}"><div><div><p>{star}</p></div><span>{places} places</span></div>
+<div><button class="rounded px-2">Hold</button><button class="text-gray-400"><i class="bi bi-trash"></i></button></div></div>"""
+
+
+def cards(card: str) -> str:
+    each = (CARD.format(card=card, star=star, places=k) for k, star in enumerate(("Vega", "Saturn", "Albireo")))
+    return CARDS.format(list="mt-6 grid", cards="".join(each))
+
+
+def of(page: Page, locator: str, *only: str) -> list[Candidate]:
+    return rank(page.find(locator), Question(ways=1, rules=Rules(only=only)))
+
+
+@pytest.mark.parametrize(
+    ("look", "values"),
+    [
+        (
+            "generated",
+            """:r1a: :R1lalbm: «rb» _r_1_ :r9:-form-item menu-button-:r1: gen12-button ext-gen1023 j_idt45 form:j_idt23:save
+            button-1042-inner __button7-inner __page0-sky id3f ui-id-9 night_id_4f f_1f2a8c3b
+            row-8421-17 rct0.6411144451 45:1482;a""",
+        ),
+        ("hashed", "sc-bdVaJa sc-1a2b3c4d-0 css-1q2w3e-Button _9vcv _send_1x9ab_12 Button_send__3xY2z styles_hold__Ab3dE"),
+        (
+            "numbered",
+            "w0 q1 m31 ctl00_Main_btnSave tabs-0-tab-map night_3 step-2 grid2 gen2 night-2026-03-14 text-field-12 address1",
+        ),
+        (
+            "named",
+            """h2 iron-a11y buttons-html5 transforms3d time24hr md5 utf8 goToTop setUpDome form:row:save customer_form_id
+            collapseOne gridview valid sky-2d innerHTML""",
+        ),
+    ],
+)
+def test_what_names_look_like(look: str, values: str) -> None:
+    assert {value: look_of_token(value) for value in values.split()} == dict.fromkeys(values.split(), look)
+
+
+@pytest.mark.parametrize(
+    ("look", "values"),
+    [
+        (
+            "utility",
+            """px-4 -mt-2 md:flex hover:bg-blue-500 data-[state=open]:hidden text-gray-700 bg-white/80 w-1/2 max-w-7xl min-h-[40px]
+            flex inline-flex relative truncate sr-only font-semibold tracking-tight leading-6 space-x-3 divide-y ring-2
+            cursor-pointer rounded-full justify-content-between align-items-center ms-auto me-2 fw-bold fs-5 d-none
+            text-muted-foreground""",
+        ),
+        ("state", "ng-untouched ng-pristine is-open has-error tab--active"),
+        ("named", "text-field flexible grid-night block-sky select-all bordered roundel top-bar order-form hidden-sky btn-primary"),
+    ],
+)
+def test_what_classes_look_like(look: str, values: str) -> None:
+    assert {value: look_of_class(value) for value in values.split()} == dict.fromkeys(values.split(), look)
+
+
+WORDS = """night nights star visitor name hour save send booking status dome sky seeing places hold edit row table panel tab list
+item search result menu filter main header total price form field input button link note member school group""".split()
+
+
+@given(st.lists(st.sampled_from(WORDS), min_size=1, max_size=4), st.sampled_from("- _ -- : . camel".split()), st.integers(2, 60))
+def test_words_of_a_person_are_a_name_and_with_a_number_hold_one(words: list[str], joined: str, number: int) -> None:
+    name = "".join(map(str.title, words)) if joined == "camel" else joined.join(words)
+    assert look_of_token(name) == "named"
+    assert look_of_token(f"{name}-{number}") == "numbered"
+
+
+@given(st.text("0123456789abcdefghijklmnopqrstuv", min_size=1, max_size=4), st.sampled_from(["", "menu-", "menu-item-"]))
+def test_a_counter_between_colons_is_of_a_program(counter: str, before: str) -> None:
+    assume(not counter.isalpha() or len(counter) < 3)
+    assert look_of_token(f"{before}:r{counter}:") == "generated"
+
+
+@pytest.mark.parametrize(
+    ("element", "best"),
+    [
+        ("css{#ctl00_Main_txtVisitor}", 'css{[id$="_txtVisitor"]}'),
+        ("css{#form\\:j_idt34\\:hour_input}", "label{Hour}"),
+        ("css{#__page0-sky}", 'css{[id$="-sky"]}'),
+        ("css{#\\:r9\\:-form-item}", "label{Star}"),
+    ],
+)
+def test_what_stands_behind_a_counter_says_which(element: str, best: str) -> None:
+    assert str(of(Page.parse(SERVER_SIDE), element)[0].locator) == best
+
+
+def test_no_name_of_a_program_is_proposed_where_something_else_tells() -> None:
+    page = Page.parse(SERVER_SIDE)
+    for element in page.find_all("css{input, button}"):
+        strong = [str(one.locator) for one in rank(element, Question(ways=1)) if not one.weak]
+        assert strong, element
+        assert not [said for said in strong if re.search(r"#\\:|#form|«|j_idt(?!34:)|-form-item|\^=\"form", said)], element
+    (hour,) = (str(one.locator) for one in of(page, "label{Hour}", "css")[:1])
+    assert hour == 'css{[id$=":hour_input"]}'
+
+
+def test_the_end_of_a_name_tells_and_the_beginning_of_a_family_does_not() -> None:
+    page = Page.parse(SERVER_SIDE)
+    kinds = {
+        said: [d.group for d in dependencies(page, parse(said), page.find(said).index)]
+        for said in ('css{[id$="_txtHour"]}', 'xpath{//*[contains(@id, "_txtHour")]}', 'css{[id^="ctl00_Main_txtH"]}')
+    }
+    assert list(kinds.values()) == [["id$/named"], ["id$/named"], ["id~/numbered"]]
+
+
+def test_a_class_with_a_digest_is_asked_for_by_what_a_person_wrote() -> None:
+    page = Page.parse(
+        """<main><button class="Button_base__x9Ab2 Button_send__k2Lm3">Send</button>
+        <button class="Button_base__x9Ab2 Button_cancel__q1W2e">Cancel</button></main>"""
+    )
+    best = of(page, "text{Send}", "css")
+    assert str(best[0].locator) == 'css{[class*="Button_send__"]}'
+    assert not [one for one in best if "k2Lm3" in str(one.locator) and not one.weak]
+    ways = rank(page.find("text{Send}"), Question())
+    assert not [one for one in ways if one.locator.otherwise is not None and "class*=" in str(one.locator)]
+
+
+@pytest.mark.parametrize(
+    ("card", "row"),
+    [
+        ("night", 'div[contains(concat(" ", normalize-space(@class), " "), " night ")][.//p="Saturn"]'),
+        ("flex rounded-lg", 'div[div/div/p="Saturn"]'),
+    ],
+)
+def test_the_card_of_a_text_in_xpath(card: str, row: str) -> None:
+    button = Page.parse(cards(card)).find('role{button "Hold"} @row-of text{Saturn}')
+    best = best_of_each(rank(button, Question(ways=1)))["xpath"]
+    assert not best.weak
+    assert str(best.locator) == f'xpath{{//{row}//button[normalize-space()="Hold"]}}'
+    (found,) = lxml_html.fromstring(cards(card)).xpath(  # another library as judge
+        str(best.locator)[len("xpath{") : -1]
+    )
+    assert "".join(found.xpath("ancestor::div[2]//p/text()")) == "Saturn"
+
+
+def test_an_icon_goes_by_its_own_name_and_not_by_that_of_its_set() -> None:
+    said = [str(one.locator) for one in of(Page.parse(cards("night")), "css{button:has(i)} @row-of text{Vega}")]
+    assert said[0] == "css{button:has(.bi-trash)} @row-of text{Vega}"
+    assert not [one for one in said if "(.bi)" in one]
+
+
+def test_nothing_idle_guards_what_is_weak() -> None:
+    fields = "".join(f'<label for="n_{k}_hour">Hour</label><input id="n_{k}_hour" name="n[{k}][hour]">' for k in range(2))
+    page = Page.parse(f'<form><input name="note">{fields}</form>')
+    said = [str(one.locator) for one in of(page, "css{#n_0_hour}", "css")]
+    assert "css{#n_0_hour}" in said
+    assert not [one for one in said if ":has(" in one]
+
+
+def test_what_only_a_counted_neighbour_tells_is_counted() -> None:
+    page = Page.parse('<div id="tab-3"><button>Hold</button><a href="/x">More</a></div>')
+    keys = {
+        said: key_of(dependencies(page, parse(said), page.find(said).index), page.find(said).index)
+        for said in ("css{#tab-3 button}", 'css{#tab-3 [href="/x"]}', "css{div button}")
+    }
+    assert list(keys.values()) == ["tag/counted", "href", "tag"]
