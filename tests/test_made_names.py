@@ -10,9 +10,11 @@ from hypothesis import strategies as st
 from lxml import html as lxml_html
 
 from wary_hound import Page, rank
+from wary_hound.authoring.batch import usable
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, best_of_each
 from wary_hound.authoring.rules import Rules
+from wary_hound.journey.naming import names_for
 from wary_hound.locator.notation import parse
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.looks import look_of_class, look_of_token
@@ -180,3 +182,19 @@ def test_what_only_a_counted_neighbour_tells_is_counted() -> None:
         for said in ("css{#tab-3 button}", 'css{#tab-3 [href="/x"]}', "css{div button}")
     }
     assert list(keys.values()) == ["tag/counted", "href", "tag"]
+
+
+def test_names_of_all_elements_are_those_that_a_person_would_give() -> None:
+    rows = "".join(
+        f'<tr id=n_{k}><td>{star}<td><input name="places[{k}]"><td><button id="j_idt{k}"><i class="bi bi-trash"></i></button>'
+        for k, star in enumerate(("Vega", "Saturn"), 41)
+    )
+    pages = '<ul><li title="Next page"><button></button></li><li title="Page before"><button></button></li></ul>'
+    fields = '<label>Hour<input name=h1></label><label>Hour<input name=h2></label><input id="ctl00_Main_txtVisitor">'
+    menu = "<div role=menu><div role=menuitem><i role=img aria-label=calendar></i>Nights</div></div>"
+    table = f"<table><thead><tr><th>Star<th>Places<th></thead>{rows}</table>"
+    named = names_for(usable(Page.parse(f"<main>{menu}{fields}{table}{pages}</main>")))
+    assert (
+        named
+        == """nights hour hour-2 txt-visitor places-vega trash-vega places-saturn trash-saturn next-page page-before""".split()
+    )

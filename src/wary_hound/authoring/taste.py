@@ -128,11 +128,11 @@ _TURNED = re.compile(
     re.I,
 )
 _PARTS = frozenset(
-    """box body button btn cell check checkbox col column combobox container content control desc description dialog dropdown el error
-    field footer form group header helper hint host icon image img inner input item label link list listbox menu message modal
-    option outer overlay panel popover popup radio root row select tab text textbox title toggle tooltip trigger value view wrap wrapper""".split()
+    """bdi box body button btn cell check checkbox col column combobox container content control desc description dialog dropdown el error
+    field footer form group header helper hint host icon image img inner input item label li link list listbox menu message modal
+    option outer overlay panel popover popup radio root row select tab text textbox title toggle tooltip trigger ul value view wrap wrapper""".split()
 )
-_WORD = re.compile(r"[a-z]+")
+_WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
 _BETWEEN = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])")
@@ -161,7 +161,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
 
 def names_a_part(ending: str) -> bool:
     """Whether the end of a name says only which part of a component bears it (`-label`, `_input`), as kits call their parts."""
-    return all(word in _PARTS for word in _WORD.findall(ending.lower()))
+    return all(word.lower() in _PARTS for word in _WORD.findall(ending))
 
 
 def is_decoration(text: str) -> bool:

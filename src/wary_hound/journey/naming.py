@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Collection, Sequence
 
+from wary_hound.authoring.predicates import attribute_predicates, icon_predicates
 from wary_hound.locator.blocks import row_of, section_of
+from wary_hound.locator.css.values import Attribute, Class, Matches, Simple
+from wary_hound.locator.tables import Tables
 from wary_hound.page import Element
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.data import shows_data
+from wary_hound.robustness.looks import look_of_class, look_of_token
 
 MOST_WORDS = 4
 
@@ -32,18 +35,61 @@ def _words_of(element: Element) -> str:
     attributes = element.attributes
     if shows_data(element.page, element.index) and (steady := _first_words((element.label, *_named(element)))):
         return steady  # what it says is there to change
-    said = (element.label, element.name, element.text, attributes.get("title", ""), attributes.get("id", ""), element.role)
-    return _first_words(said) or element.tag
+    read = (element.label, _name_of(element), element.text, attributes.get("title", ""))
+    return _first_words((*read, *_given(element), *_around(element), element.role)) or element.tag
+
+
+def _name_of(element: Element) -> str:
+    """Its accessible name; what is read where an icon has one that runs into that: *Nights* of *calendarNights*."""
+    name, shown = element.name, element.text
+    before = name.removesuffix(shown) if shown else ""
+    return shown if before and before != name and before[-1].isalnum() else name
 
 
 def _words_without_text(element: Element) -> str:
-    classes = element.attributes.get("class", "").split()
-    return _first_words((element.label, *_named(element), *classes, element.role)) or element.tag
+    classes = [name for name in element.attributes.get("class", "").split() if look_of_class(name) not in UNSAID]
+    return _first_words((element.label, *_named(element), *classes, *_around(element), element.role)) or element.tag
 
 
 def _named(element: Element) -> list[str]:
     """What a person called it, whatever it says."""
-    return [element.attributes.get(name, "") for name in ("data-testid", "id", "name", "aria-label")]
+    attributes = element.attributes
+    return [attributes.get("data-testid", ""), *_given(element), attributes.get("name", ""), attributes.get("aria-label", "")]
+
+
+UNSAID = frozenset({"generated", "hashed", "utility"})
+"""Looks of what a program calls something, and of what says how something looks."""
+
+
+def _given(element: Element) -> list[str]:
+    """Its id, where a person gave it; of one that a program made, what stands behind the counter."""
+    value = element.attributes.get("id", "")
+    steady = [one.value for one in attribute_predicates({"id": value}) if one.operator == "$="]
+    whole = "" if look_of_token(value) in UNSAID else value
+    return [" ".join(_WORDS.findall(part)) for part in (steady[-1:] or [whole])]
+
+
+_WORDS = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W_]+")
+"""Words of a name as programs write it: `txtVisitor`, `visitor_name`."""
+
+
+def _around(element: Element) -> list[str]:
+    """What one calls what says nothing itself: by the head of its column, the title of the box that it is alone in, or its icon."""
+    page, index = element.page, element.index
+    tables = Tables.of(page)
+    cell = tables.around(index)
+    heads = [page.semantics.worded[head.index] for head in tables.heads_of(cell)[:1]] if cell is not None else []
+    marks = sorted(map(_held, icon_predicates(page, index)), key=lambda mark: isinstance(mark, Class))  # `data-icon` before classes
+    icons = [re.sub(r"^[a-z]+-(?=\w)", "", mark.value) for mark in marks if isinstance(mark, Class | Attribute)]
+    parent = int(page.parent[index])
+    alone = parent >= 0 and sum(1 for _ in page.children(parent)) == 1
+    titles = [page.attribute(parent, name) or "" for name in ("title", "aria-label")] if alone else []
+    return [*heads, *titles, *icons[:1]]
+
+
+def _held(icon: Matches) -> Simple:
+    """The mark of an icon in `:has(...)`."""
+    return icon.selectors[0].compounds[0].simples[0]
 
 
 def _first_words(texts: Sequence[str]) -> str:
@@ -56,11 +102,14 @@ def names_for(elements: Sequence[Element]) -> list[str]:
     numbered where nothing does."""
     names = [_words_of(element) for element in elements]
     for more in (_row, _group, _kind):
-        counts = Counter(names)
-        names = [
-            f"{name}-{said}" if counts[name] > 1 and (said := more(element)) else name
-            for name, element in zip(names, elements, strict=True)
-        ]
+        alike: dict[str, list[int]] = {}
+        for at, name in enumerate(names):
+            alike.setdefault(name, []).append(at)
+        for name, places in alike.items():
+            said = [more(elements[at]) for at in places] if len(places) > 1 else []
+            if len(set(said)) > 1:  # what all say tells none
+                for at, words in zip(places, said, strict=True):
+                    names[at] = f"{name}-{words}" if words and words != name else name
     given: dict[str, None] = {}
     for name in names:
         given[_free(name, given)] = None

@@ -7,7 +7,7 @@ import re
 from functools import lru_cache
 from urllib.parse import unquote
 
-from wary_hound.robustness import styling
+from wary_hound.robustness import style_classes
 
 LOOKS = tuple("named words long numbered number generated hashed utility state path empty data counting".split())
 PASSED_ON = frozenset({"numbered", "number", "generated", "hashed", "counting"})
@@ -76,11 +76,11 @@ def look_of_token(value: str) -> str:
 @lru_cache(maxsize=50_000)
 def look_of_class(value: str) -> str:
     """Look of one class; utility and state classes beside those of any token."""
-    if styling.is_plain_state(value):
+    if style_classes.is_plain_state(value):
         return "state"
-    if styling.is_utility(value):
+    if style_classes.is_utility(value):
         return "utility"
-    return "state" if styling.ends_in_state(value) else look_of_token(value)
+    return "state" if style_classes.ends_in_state(value) else look_of_token(value)
 
 
 @lru_cache(maxsize=50_000)
