@@ -21,7 +21,7 @@ input:placeholder-shown|input:in-range|[data-test]|button:not([data-test], [id])
 :nth-last-of-type(1)|fieldset > :nth-child(n+3)|:lang(en)
 form:has(input:checked)|:optional|:default"""
 CSS = _CSS.replace("\n", "|").split("|")
-CSS += ["[lang|=en]", ":is(:unknown, button)"]
+CSS += ["[lang|=en]", ":is(:unknown, button)", "*|a", "use[*|href]", "[*|href]:not(a)"]
 NOT_CSS_3 = """:is :where :has :checked :re :in- :en :dis :any of-type(1) :only-of :scope :lang :plac :opt :def not([ :not(:
 TYPE INPUT""".split()
 CSS_3 = [s for s in CSS if not any(x in s for x in (*NOT_CSS_3, " of ", " i]"))]

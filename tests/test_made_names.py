@@ -167,6 +167,24 @@ def test_an_icon_goes_by_its_own_name_and_not_by_that_of_its_set() -> None:
     assert not [one for one in said if "(.bi)" in one]
 
 
+def test_an_icon_that_nobody_named_goes_by_its_sheet_or_its_outline() -> None:
+    page = Page.parse(
+        """<main><button><svg><use xlink:href="/icons.svg#icon-share"/></svg></button>
+        <button><svg><use href="#icon-print"/></svg></button><button><svg><path d="M3 17.25V21h3.75L17.81 9"/></svg></button>
+        <button><svg><path d="M6 19c0 1.1.9 2 2 2h8"/></svg></button><button><svg data-icon=moon><path d="M9 2c1 0 2 .3 2.9.7"/></svg></button></main>"""
+    )
+    said = [of(page, f"css{{button}}#{k}", "css")[0] for k in range(1, 6)]
+    assert [str(one.locator) for one in said] == [
+        'css{button:has([*|href$="#icon-share"])}',
+        'css{button:has([href="#icon-print"])}',
+        'css{button:has([d^="M3 17.25V21h3.75"])}',
+        'css{button:has([d^="M6 19c0 1.1.9 2 2 2"])}',
+        'css{button:has([data-icon="moon"])}',
+    ]
+    assert not [one for one in said if one.weak]
+    assert names_for(page.find_all("css{button}")) == ["share", "print", "button", "button-2", "moon"]
+
+
 def test_nothing_idle_guards_what_is_weak() -> None:
     fields = "".join(f'<label for="n_{k}_hour">Hour</label><input id="n_{k}_hour" name="n[{k}][hour]">' for k in range(2))
     page = Page.parse(f'<form><input name="note">{fields}</form>')

@@ -73,10 +73,12 @@ foreignobject|[xlink\\:href]|a[href]|:is(.a, :nope)|:where(:nope)|:is()|p/**/.a|
 [lang=en]|[lang=EN]|[dir=auto]|[title^=""]|[title*=""]|[title$=""]|[class~=""]|[class~="a b"]|[class|=a]|:lang(EN)""".replace(
     "\n", "|"
 ).split("|")
+OTHERS += ["[*|href]", '[*|href="#y"]', 'a[*|href^="#"]', "*|a", "*|*", "svg *|p", "[*|viewBox]", "[*|type=text]"]
 REFUSED = [":nope", "p:has(:has(b))", "::nope", ":nth-child(n-)", ":nth-child(- n)", ":nth-child(2 n)", ":nth-child(1.5)",
            ":nth-child()", ":lang()", ":dir()", ":dir(ltr, rtl)", ":not()", ":has()", ":matches(p)", "p:not(::before)", ".1a", "#1",
            "a b {", "[a=b c]", "[a==b]", "p >", "> p", ",", "p,,b", ":nth-of-type(2 of p)", "::before b", ":nth-child(n+)", "p..a",
-           '[a="b" x]', ":", "::", "[]", "[=a]", "p:nth-child", "a:not", "ns|p"]  # fmt: skip
+           '[a="b" x]', ":", "::", "[]", "[=a]", "p:nth-child", "a:not", "ns|p", "*|", "*|.a", "[*|]",
+           "[* |a]"]  # fmt: skip
 
 ASK = """(selectors) => {
   const all = new Map([...document.querySelectorAll("*")].map((element, n) => [element, n]));

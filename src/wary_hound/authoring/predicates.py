@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 
 from wary_hound.authoring.taste import is_decoration, names_a_part, says_nothing, without_icons
-from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
+from wary_hound.locator.css.values import ANY_NAMESPACE, Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Step
@@ -21,6 +21,9 @@ from wary_hound.robustness.tabular import CONTROLS
 
 LONGEST_VALUE = 100
 MOST_IN_AN_ICON = 6
+SHORTEST_OUTLINE = 12
+_OUTLINE = re.compile(r".{12,20}(?=[a-zA-Z ,-])", re.S)
+"""So much of the outline of an icon is asked for, up to the end of a number."""
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
 LONGEST_TEXT = 80
@@ -93,7 +96,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
                 yield from (Attribute(name, "$=", part) for part in dict.fromkeys(ending.groups()) if not names_a_part(part))
         if name == "href" and len(value) > 3:
             end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
-            if 3 <= len(end) < len(value):
+            if 3 <= len(end) < len(value) and not value.startswith(end):
                 yield Attribute("href", "*=", end)
             if path := path_of(value):
                 yield Attribute("href", "^=", path)
@@ -123,9 +126,10 @@ def named_classes(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
-    """`:has(.icon-save)`: a control by its icon, by what a person called that."""
+    """`:has(.icon-save)`: a control by its icon, by what a person called that; by how its outline begins where nobody did."""
     if page.semantics.roles[index] not in NAME_FROM_CONTENT:
         return
+    named = False
     for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
         if page.tree[at] != page.tree[index]:
             continue
@@ -133,7 +137,21 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         marks: list[Simple] = [*sorted(named_classes(attributes), key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
         marks = [next((one for one in named_classes(attributes) if _is_of_set(mark, one)), mark) for mark in marks]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
+        marks += _drawn_by(page.tags[at], attributes, named or bool(marks))
+        named = named or bool(marks)
         yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
+
+
+def _drawn_by(tag: str, attributes: Mapping[str, str], named: bool) -> Iterator[Attribute]:
+    """What draws an icon: the part of a sheet of icons; of one that nobody named how its outline begins."""
+    for name in ("href", "xlink:href"):
+        sheet, hash_sign, part = attributes.get(name, "").partition("#")
+        if tag == "use" and part:
+            yield Attribute(name.replace("xlink:", ANY_NAMESPACE), "$=" if sheet else "=", hash_sign + part)
+    outline = attributes.get("d", "")
+    if tag == "path" and not named and len(outline) >= SHORTEST_OUTLINE:
+        begins = _OUTLINE.match(outline)
+        yield Attribute("d", "^=", begins.group() if begins else outline[:SHORTEST_OUTLINE])
 
 
 def _is_of_set(name: Simple, other: Class | Attribute) -> bool:

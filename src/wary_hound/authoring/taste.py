@@ -63,7 +63,7 @@ OTHERWISE = 0.4
 HINTED = 3.0
 """What it weighs that a name goes on to say what would happen (`Base: activate to sort`) or which keys do the same (`Bold [Ctrl-B]`):
 it says something else when it has, or on another machine."""
-TURNED = 1.0
+TURNED = 2.0
 """What it weighs that a name says what a click turns into its opposite (`Collapse row`, `Mute`, `gate unlocked`)."""
 PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""

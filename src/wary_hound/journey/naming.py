@@ -80,7 +80,8 @@ def _around(element: Element) -> list[str]:
     cell = tables.around(index)
     heads = [page.semantics.worded[head.index] for head in tables.heads_of(cell)[:1]] if cell is not None else []
     marks = sorted(map(_held, icon_predicates(page, index)), key=lambda mark: isinstance(mark, Class))  # `data-icon` before classes
-    icons = [re.sub(r"^[a-z]+-(?=\w)", "", mark.value) for mark in marks if isinstance(mark, Class | Attribute)]
+    called = [mark.value for mark in marks if isinstance(mark, Class) or (isinstance(mark, Attribute) and mark.name != "d")]
+    icons = [re.sub(r"^#?[a-z]+-(?=\w)", "", value) for value in called]
     parent = int(page.parent[index])
     alone = parent >= 0 and sum(1 for _ in page.children(parent)) == 1
     titles = [page.attribute(parent, name) or "" for name in ("title", "aria-label")] if alone else []

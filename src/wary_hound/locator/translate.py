@@ -84,14 +84,17 @@ _STATES = {
 
 
 def _attribute(wanted: c.Attribute) -> str:
-    plain = wanted.name.lower()
+    plain = wanted.name.lower().removeprefix(c.ANY_NAMESPACE)
     name = f"@{plain}"
-    if ":" in wanted.name or not wanted.name.replace("-", "").replace("_", "").replace(".", "").isalnum():
+    if wanted.name.startswith(c.ANY_NAMESPACE):
+        name = f"@*[local-name()={xpath_string(plain)}]"
+    elif ":" in wanted.name or not wanted.name.replace("-", "").replace("_", "").replace(".", "").isalnum():
         raise LocatorError(f"XPath cannot name the attribute {wanted.name!r} without a namespace")
     if not wanted.operator:
         return name
     value = wanted.value
-    if wanted.case == "i" or (not wanted.case and plain in CASELESS_VALUES):
+    anywhere = wanted.name.startswith(c.ANY_NAMESPACE)
+    if wanted.case == "i" or (not wanted.case and plain in CASELESS_VALUES and not anywhere):
         name, value = f"translate({name}, '{_UPPER}', '{_LOWER}')", value.lower()
     if not value and wanted.operator not in ("=", "|="):
         return "false()"

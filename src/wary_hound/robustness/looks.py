@@ -32,12 +32,12 @@ _GENERATED = re.compile(
 `:r1a:-form-item`), at random or by a digest."""
 _MADE_BY = re.compile(r"(?:.*[-_:.])?(?:gen|uid|guid|uuid|j_idt?|idt?|autoid|autogen|anonymous|unique)[-_:]*\Z", re.I)
 _FIGURES = re.compile(
-    r"(?<![a-z0-9])(?:a11y|i18n|l10n|k8s|html[45]|css3|es6|utf[-_]?(?:8|16)|md5|sha[-_]?(?:1|2|256|512)|mp[34]|h26[45]|[23]d|[23]fa|oauth2|base64"
+    r"(?<![a-z0-9])(?:h[1-6]|w3c?|a11y|i18n|l10n|k8s|html[45]|css3|es6|utf[-_]?(?:8|16)|md5|sha[-_]?(?:1|2|256|512)|mp[34]|h26[45]|[23]d|[23]fa|oauth2|base64"
     r"|ipv[46]|http2|e2e|p2p|b2[bc]|(?:time)?(?:12|24)hr?)(?![a-z0-9])|(?<=[a-z]{3})[23]d(?![a-z0-9])",
     re.I,
 )
 """Figures that are part of a word."""
-_COUNTER = re.compile(r".*[a-z]{2,}.*\d|(?!h[1-6]\Z)[a-z][-_]?\d+\Z", re.I)
+_COUNTER = re.compile(r"(?=.*[a-z]).*\d", re.I)
 _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
 _ENCODED = re.compile(r"(?=.*[a-z])(?=.*[A-Z])[A-Za-z0-9+/_-]{5,}={1,2}\Z")
 """Base64 with its padding (RFC 4648)."""

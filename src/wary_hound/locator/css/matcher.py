@@ -3,19 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 
 from wary_hound.locator.cache import Matches as Kept
 from wary_hound.locator.css import states
-from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Pseudo, Simple, Type
+from wary_hound.locator.css.values import (
+    ANY_NAMESPACE,
+    Attribute,
+    Class,
+    Complex,
+    Compound,
+    Id,
+    Matches,
+    Nth,
+    Pseudo,
+    Simple,
+    Type,
+)
 from wary_hound.page import Page
 from wary_hound.page.index import Index, tokens
 from wary_hound.page.trees import HTML
 
 IntArray = npt.NDArray[np.int32]
 NOTHING: IntArray = np.zeros(0, np.int32)
+_PREFIXES = ("xlink", "xml", "xmlns")
+"""Of attributes that have a namespace of their own on SVG and MathML (HTML, 13.2.6.5)."""
 
 CASELESS_VALUES = frozenset(
     """accept accept-charset align alink axis bgcolor charset checked clear codetype color compact declare defer dir
@@ -177,6 +192,11 @@ class Matcher:
     def attribute(self, wanted: Attribute) -> IntArray:
         """HTML's own elements have their attributes in lower case, and compare the values of some without case."""
         page, index = self.page, self.page.index
+        if wanted.name.startswith(ANY_NAMESPACE):
+            local = wanted.name.removeprefix(ANY_NAMESPACE)
+            prefixed = [self.attributed(wanted, f"{prefix}:{local}", wanted.case == "i") for prefix in _PREFIXES]
+            foreigners = [found[page.namespace[found] != HTML] for found in prefixed]
+            return self.union([self.attribute(replace(wanted, name=local, case=wanted.case or "s")), *foreigners])
         name, lower = wanted.name, ascii_lower(wanted.name)
         caseless = wanted.case == "i" or (not wanted.case and lower in CASELESS_VALUES)
         elements = self.attributed(wanted, lower, caseless)
@@ -187,7 +207,7 @@ class Matcher:
         else:
             others = self.attributed(wanted, name, wanted.case == "i") if name in index.attribute_names else NOTHING
         foreign = others[page.namespace[others] != HTML]
-        if name == "xmlns" or name.startswith(("xmlns:", "xlink:", "xml:")):
+        if name == "xmlns" or name.startswith(tuple(f"{prefix}:" for prefix in _PREFIXES)):
             foreign = NOTHING  # on SVG and MathML these are in a namespace of their own, where a plain name does not reach
         return self.union([elements[page.namespace[elements] == HTML], foreign])
 

@@ -10,7 +10,20 @@ from typing import Any
 import tinycss2
 
 from wary_hound.errors import NotationError
-from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Pseudo, Selectors, Simple, Type
+from wary_hound.locator.css.values import (
+    ANY_NAMESPACE,
+    Attribute,
+    Class,
+    Complex,
+    Compound,
+    Id,
+    Matches,
+    Nth,
+    Pseudo,
+    Selectors,
+    Simple,
+    Type,
+)
 
 MOST_NESTED = 20
 MOST_PARTS = 20_000
@@ -140,7 +153,10 @@ class _Reader:
 
     def compound(self) -> Compound:
         simples: list[Simple] = []
+        behind = self.any_namespace()
         token = self.peek()
+        if behind and not (self.is_literal("*") or (token is not None and token.type == "ident")):
+            raise self.fail("a tag name behind *|")
         if token is not None and token.type == "ident":
             simples.append(Type(token.value))
             self.at += 1
@@ -182,10 +198,18 @@ class _Reader:
             raise self.fail("a selector")
         return Compound(tuple(simples))
 
+    def any_namespace(self) -> bool:
+        """Whether `*|` stands here, which is skipped: what follows may be in any namespace."""
+        behind = self.tokens[self.at + 1 : self.at + 3]
+        any_one = self.is_literal("*") and bool(behind) and behind[0].type == "literal" and behind[0].value == "|"
+        self.at += 2 * any_one
+        return any_one
+
     def attribute(self, block: Any) -> Attribute:
         content = [t for t in block.content if t.type != "comment"]
         inner = _Reader(self.text, content, self.after(content, self.column() + 1), self.level)
         inner.blanks()
+        lead = ANY_NAMESPACE if inner.any_namespace() else ""
         name = inner.peek()
         if name is None or name.type != "ident":
             raise inner.fail("an attribute name")
@@ -193,7 +217,7 @@ class _Reader:
         inner.blanks()
         if inner.peek() is None:
             self.at += 1
-            return Attribute(name.value)
+            return Attribute(lead + name.value)
         token = inner.peek()
         operator = token.value if token.type == "literal" else ""
         if operator not in ("=", "~=", "|=", "^=", "$=", "*="):
@@ -216,7 +240,7 @@ class _Reader:
             if inner.peek() is not None:
                 raise inner.fail("]")
         self.at += 1
-        return Attribute(name.value, operator, value.value, case)
+        return Attribute(lead + name.value, operator, value.value, case)
 
     def pseudo(self) -> Simple:
         self.at += 1

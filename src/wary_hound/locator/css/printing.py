@@ -5,7 +5,19 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from wary_hound.locator.css.values import Attribute, Class, Complex, Id, Matches, Nth, Pseudo, Selectors, Simple, Type
+from wary_hound.locator.css.values import (
+    ANY_NAMESPACE,
+    Attribute,
+    Class,
+    Complex,
+    Id,
+    Matches,
+    Nth,
+    Pseudo,
+    Selectors,
+    Simple,
+    Type,
+)
 
 _PLAIN = re.compile(r"-?[a-zA-Z_\u0080-\U0010ffff][\w\u0080-\U0010ffff-]*\Z")
 _ORDINARY = re.compile(r'[^"\\\x00-\x1f\x7f]*\Z')
@@ -75,9 +87,11 @@ def simple_text(simple: Simple) -> str:
         case Class(value):
             return "." + css_identifier(value)
         case Attribute(name, operator, value, case):
+            lead = ANY_NAMESPACE if name.startswith(ANY_NAMESPACE) else ""
+            said = lead + css_identifier(name.removeprefix(lead))
             if not operator:
-                return f"[{css_identifier(name)}]"
-            return f"[{css_identifier(name)}{operator}{css_string(value)}{' ' + case if case else ''}]"
+                return f"[{said}]"
+            return f"[{said}{operator}{css_string(value)}{' ' + case if case else ''}]"
         case Matches(name, selectors):
             return f":{name}({css_text(selectors)})"
         case Nth(name, a, b, of):

@@ -26,9 +26,13 @@ class Class:
     value: str
 
 
+ANY_NAMESPACE = "*|"
+
+
 @dataclass(frozen=True, slots=True)
 class Attribute:
-    """`operator` is empty for mere presence; `case` is `i`, `s` or empty (as HTML has it)."""
+    """`operator` is empty for mere presence; `case` is `i`, `s` or empty (as HTML has it). A name behind `*|` is meant in any
+    namespace: `xlink:href` of SVG, too."""
 
     name: str
     operator: str = ""
