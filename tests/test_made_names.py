@@ -171,7 +171,8 @@ def test_an_icon_that_nobody_named_goes_by_its_sheet_or_its_outline() -> None:
     page = Page.parse(
         """<main><button><svg><use xlink:href="/icons.svg#icon-share"/></svg></button>
         <button><svg><use href="#icon-print"/></svg></button><button><svg><path d="M3 17.25V21h3.75L17.81 9"/></svg></button>
-        <button><svg><path d="M6 19c0 1.1.9 2 2 2h8"/></svg></button><button><svg data-icon=moon><path d="M9 2c1 0 2 .3 2.9.7"/></svg></button></main>"""
+        <button><svg><path d="M6 19c0 1.1.9 2 2 2h8"/></svg></button>
+        <button><svg data-icon=moon><path d="M9 2c1 0 2 .3 2.9.7"/></svg></button></main>"""
     )
     said = [of(page, f"css{{button}}#{k}", "css")[0] for k in range(1, 6)]
     assert [str(one.locator) for one in said] == [
