@@ -39,7 +39,7 @@ def test_witnesses_without_a_search_find_their_element_and_rest_on_different_fac
             continue
         resting = [frozenset(dependencies(page, way, element.index)) for way in ways]
         assert not any(one <= other for k, one in enumerate(resting) for other in resting[k + 1 :])
-        assert not any(is_weak([*facts], element.index, known_by_number(element.tag, element.role)) for facts in resting)
+        assert not any(is_weak([*facts], element.index, known_by_number(element.page, element.index)) for facts in resting)
     assert searched < len(usable(page)) / 2
 
 

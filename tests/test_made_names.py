@@ -217,3 +217,17 @@ def test_names_of_all_elements_are_those_that_a_person_would_give() -> None:
         named
         == """nights hour hour-2 txt-visitor places-vega trash-vega places-saturn trash-saturn next-page page-before""".split()
     )
+
+
+TITLED = """<div class="card"><div><h5>{star}</h5><p>{said}</p><a href="#">Details</a>
+<button><i class="icon-heart"></i> {likes}</button></div></div>"""
+
+
+def test_a_card_goes_by_its_title_and_not_by_a_sentence_or_a_figure() -> None:
+    cards = "".join(
+        TITLED.format(star=s, said=t, likes=n) for s, t, n in (("Vega", "Brightest in Lyra.", 12), ("Saturn", "Rings.", 7))
+    )
+    page = Page.parse(f"<main><ul><li><h6>Vega</h6><li><h6>Saturn</h6></ul><div class=list>{cards}</div></main>")
+    said = [str(of(page, f"css{{{tag}}}#2")[0].locator) for tag in ("a", "button")]
+    assert said == ['xpath{//div[h5="Saturn"]//a}', 'xpath{//div[h5="Saturn"]//button}']
+    assert not [one for one in of(page, "css{button}#2") if not one.weak and "7" in str(one.locator)]

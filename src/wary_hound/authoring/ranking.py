@@ -149,7 +149,7 @@ def _weakness(facts: Sequence[Dependency], element: Element, proposal: Proposal,
     rests on chance alone; 3 on a state of the element itself, which the next click changes, or on all levels from the top."""
     if asked.purpose in OBSERVED and says_what_it_shows(facts, element.index, element.text):
         return 2
-    if is_weak(facts, element.index, known_by_number(element.tag, element.role)):
+    if is_weak(facts, element.index, known_by_number(element.page, element.index)):
         stated = any(fact.element == element.index and fact.kind == "state-attribute" for fact in facts)
         if stated or is_from_the_top(proposal.locator.hops[-1].finder):
             return 3

@@ -54,7 +54,7 @@ def search(
     others. `costs`: what a stolen match costs beside a lost one. `allow`: which facts they may rest on, all where it is None."""
     allowed = (p for p in universe_of(page, index, model) if allow is None or allow(p.facts))
     universe = sorted(allowed, key=lambda p: model.hazard(fact.group for fact in p.facts))
-    wanted, numbered = 1 << index, known_by_number(page.tags[index], page.semantics.roles[index])
+    wanted, numbered = 1 << index, known_by_number(page, index)
     weigher = _Weigher(model, index, costs, releases, universe, numbered)
     tongues = ("css", "xpath", RELATED)
     best: dict[str, list[_Entry]] = {language: [] for language in tongues}  # heaps of the KEPT best, the worst first

@@ -52,6 +52,10 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 ESCAPED = 1.5
 """What it weighs that an id or a class begins with a figure, which CSS writes as `#\\31 207`."""
+SENTENCE, MOST_SAID = 2.5, 5
+"""What it weighs that a row is told by a whole sentence, or by more words than so many: it has a title, mostly; ..."""
+FIGURE = 2.0
+"""... or by a mere figure."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
 FAMILY = 3.0
@@ -202,6 +206,7 @@ _LANDMARKS = {
     "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
 }
 """ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
+_ICONS = frozenset({"svg", "i", "img"})
 SHIFTING = frozenset({"data", "counting"})
 """What is there to change, and what is a position by another name."""
 MADE_UP = frozenset({"generated", "hashed"})
@@ -213,9 +218,12 @@ STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 
 
-def known_by_number(tag: str, role: str) -> bool:
-    """Whether a number is a name of what has this tag and role, and no datum: a page of a list, a day of a calendar, a key."""
-    return role in _NUMBERED or tag == "a"
+def known_by_number(page: Page, index: int) -> bool:
+    """Whether a number is a name of an element, by its tag and role, and no datum: a page of a list, a day of a calendar, a key.
+    Beside an icon it says how many there are: *12* behind a heart."""
+    if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
+        return False
+    return not any(page.tags[at] in _ICONS and not page.semantics.text[at] for at in range(index + 1, int(page.end[index])))
 
 
 def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -> bool:
@@ -344,6 +352,8 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
             weight += MODIFIED if fact.element == element else MODIFYING
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
+        if fact.element != element and fact.kind in _SEEN:
+            weight += SENTENCE * _is_sentence(fact.value) + FIGURE * (fact.look == "number")
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         weight += ANYWHERE * (fact.element == element and fact.kind == "text" and fact.look == "number")
         weight += UNTAGGED * (not tagged and fact.element == element and fact.kind in ("content", "content~"))
@@ -352,6 +362,10 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
         weight += PLACED
     return weight + (0.0 if said else ANYTHING)
+
+
+def _is_sentence(text: str) -> bool:
+    return text.endswith((".", "!", "?")) or text.count(" ") >= MOST_SAID
 
 
 @lru_cache(maxsize=50_000)

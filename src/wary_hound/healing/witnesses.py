@@ -49,7 +49,7 @@ def witnesses_at_once(element: Element, most: int = MOST) -> tuple[Locator, ...]
     in what stands around it; the longest-lasting first, then whichever shares the fewest facts with those before it. Where there
     are fewer than ENOUGH, they are searched for."""
     question, page, index = Question(ways=1), element.page, element.index
-    known = known_by_number(element.tag, element.role)
+    known = known_by_number(element.page, element.index)
     said = ((way, dependencies(page, way, index)) for way in ways_at_once(element, question) if len(str(way)) <= LONGEST)
     strong = [(way, facts) for way, facts in said if not is_weak(facts, index, known)]
     strong.sort(key=lambda one: -closed_form(question.weighing, one[1], index, 1))
