@@ -225,3 +225,22 @@ def test_what_is_wrong_with_a_row_today_is_data() -> None:
         for text in ("Mira", "Say an hour")
     }
     assert looks == {"Mira": ["words"], "Say an hour": ["data"]}
+
+
+def test_an_attribute_that_counts_the_rows_is_a_position_by_another_name() -> None:
+    def best(numbers: tuple[int, int]) -> tuple[str, bool]:
+        rows = "".join(f"<div role=row row-index={k}><div role=gridcell col-id=star>x</div></div>" for k in numbers)
+        page = Page.parse(f"<div role=grid>{rows}</div>")
+        one = rank(page.find('css{[col-id="star"]}#2'), Question(ways=1, rules=Rules(only=("css",))))[0]
+        return str(one.locator), one.weak
+
+    assert best((0, 1))[1]
+    assert best((41, 7)) == ('css{div[row-index="7"] [col-id="star"]}', False)
+
+
+def test_what_is_read_is_not_found_by_a_title_that_says_the_same() -> None:
+    page = Page.parse("<main><div class=chosen><span class=item title=Vega>Vega</span></div><p class=item title=Hours>4</p></main>")
+    for purpose, expected in (("read", False), ("click", True)):
+        said = {str(one.locator) for one in rank(page.find("css{span}"), Question(ways=1, purpose=purpose))}
+        assert ('css{[title="Vega"]}' in said) is expected
+    assert 'css{[title="Hours"]}' in {str(one.locator) for one in rank(page.find("css{p}"), Question(ways=1, purpose="read"))}

@@ -300,10 +300,12 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
 
 
 def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> bool:
-    """Whether a locator rests on the element's own text (a name that is made of it, too) or value, which is what a test reads or
-    checks."""
+    """Whether a locator rests on the element's own text (a name that is made of it, too, or a title that says the same) or value,
+    which is what a test reads or checks."""
     own = {fact.base: fact.value for fact in facts if fact.element == element}
-    return bool({"text", "content", "value"} & own.keys()) or ("accessible-name" in own and own["accessible-name"] in text)
+    if {"text", "content", "value"} & own.keys() or ("accessible-name" in own and own["accessible-name"] in text):
+        return True
+    return bool(text) and any(value.partition("=")[2] == text for value in own.values())
 
 
 def wholes(page: Page, index: int) -> frozenset[int]:

@@ -203,7 +203,7 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="data")
     if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
-    if is_key(fact):
+    if fact.look == "number" and fact.kind in _SWITCHED:
         name, _, number = fact.value.partition("=")
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
     if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
