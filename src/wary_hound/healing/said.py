@@ -11,10 +11,14 @@ from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
 
+_REFERRING = frozenset(
+    {"for", "aria-labelledby", "aria-controls", "aria-describedby", "aria-owns", "aria-activedescendant", "list", "form"}
+)
 _HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "d", "src"})
 _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
 _SCHEME = re.compile(r"https?:(?=//)", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
+_LONG = re.compile(r"\d{4,}|(?=[a-f]*\d)[0-9a-f]{6,}|=\Z", re.I)
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
 _HINT = re.compile(
     r"\s*[:\u2013\u2014-]\s*(?:activate|click|press|select|tap|use)\b.*\Z|\s*[-\u2013\u2014]?\s*[\[(](?:alt|cmd|ctrl|meta|shift|[\^\u2318\u2325\u21e7])[^\])]*[\])]\s*\Z",
@@ -51,8 +55,9 @@ def is_other(name: str) -> bool:
 
 
 def listed(attributes: Mapping[str, str], wanted: Callable[[str], bool]) -> str:
-    """Those of some attributes that are wanted, `name=value`, one a line."""
-    return "\n".join(sorted(f"{n}={v[:LONGEST]}" for n, v in attributes.items() if wanted(n)))
+    """Those of some attributes that are wanted, `name=value`, one a line; of what refers to an id with a counter, the name."""
+    said = ((n, "" if n in _REFERRING and is_counted(v) else v[:LONGEST]) for n, v in attributes.items() if wanted(n))
+    return "\n".join(sorted(f"{n}={v}" for n, v in said))
 
 
 def address(value: str) -> str:
@@ -97,8 +102,16 @@ def icon_of(page: Page, index: int) -> str:
 
 
 def if_number(value: str, numbered: bool) -> str:
-    """A value where it ends in a counter, or where it does not; else empty."""
-    return value if value and (look_of_token(value) in ("numbered", "number")) == numbered else ""
+    """A value where it holds a counter, or where it does not; else empty."""
+    return value if value and is_counted(value) == numbered else ""
+
+
+@lru_cache(maxsize=50_000)
+def is_counted(value: str) -> bool:
+    """Whether a name holds a counter, of a person or of a program: another element has it on another page. What a program makes at
+    random, or by a digest, is nobody else's."""
+    look = look_of_token(value)
+    return look in ("numbered", "number") or (look == "generated" and not _LONG.search(value))
 
 
 def if_figure(text: str, number: bool) -> str:
