@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 
 import pytest
 
@@ -175,3 +176,29 @@ def test_nothing_is_near_where_nothing_is_alike() -> None:
     close = [near.element for near in nearest("text{Hold this nigth}", page)]
     assert len(close) > 1
     assert not any(one.parent == other for one in close for other in close)
+
+
+def form_of(labels: Sequence[str], made: str) -> Page:
+    """A form of fields whose ids a program counts."""
+    fields = "".join(
+        f'<div><label for="{(own := made.format(k))}">{text}</label><input class=field id="{own}" aria-describedby="{own}-hint"></div>'
+        for k, text in enumerate(labels)
+    )
+    return Page.parse(f"<main><h1>Nights</h1><form>{fields}<button>Send</button></form></main>")
+
+
+@pytest.mark.parametrize("made", [":r{}:", ":r{}:-form-item", "__input{}-inner", "form:j_idt{}:in", "text-field-{}", "w{}"])
+@pytest.mark.parametrize("remembered", [False, True])
+def test_a_field_that_came_first_does_not_become_the_next_one(made: str, remembered: bool) -> None:
+    old = form_of(["Visitor", "Hours", "Star"], made)
+
+    def verdicts(labels: list[str]) -> list[tuple[str, str]]:
+        fields = old.find_all("css{input}")
+        found = relocate_all([fingerprint(one) for one in fields] if remembered else fields, form_of(labels, made))
+        return [(one.outcome if one.outcome != "same" else "moved", one.element.label if one.element else "") for one in found]
+
+    # their labels tell them, whatever number each has now
+    assert verdicts(["Group", "Visitor", "Hours", "Star"]) == [("moved", "Visitor"), ("moved", "Hours"), ("moved", "Star")]
+    # all labels are others, and one came: any of the four could be meant
+    doubtful = verdicts(["Group", "Guest name", "Length of stay", "Object"])
+    assert [outcome for outcome, _ in doubtful] == ["unsure", "unsure", "unsure"]

@@ -16,6 +16,7 @@ import numpy as np
 
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
+from wary_hound.healing.crowd import is_shifted
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.judge import EITHER, GONE, SURE, Evidence, contradicted, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
@@ -180,8 +181,9 @@ class Pursuit:
         sure, at, row = float(mine.chance[best]), int(mine.b[best]), mine.table[best]
         if not _anything_telling(row):
             sure = min(sure, GONE)
-        elif mine.parted[best] or mine.contradicted:
-            sure = min(sure, EITHER)
+        shifted = is_shifted(self.elements[k], page, at, row)
+        if sure > EITHER and (mine.parted[best] or mine.contradicted or shifted):
+            sure = EITHER
         outcome: Outcome = "unsure"
         if sure >= SURE:
             outcome = "same" if self._same_place(k, at) else "moved"
@@ -195,6 +197,8 @@ class Pursuit:
             doubt = "a control in it says the same now: either could be meant"
         elif outcome == "unsure" and mine.contradicted:
             doubt = "another one alone is called so, or says so: either could be meant"
+        elif outcome == "unsure" and shifted:
+            doubt = "others of its kind came or went, and nothing that it says itself is the same: any of them could be meant"
         why = (
             *([doubt] if doubt else []),
             *([_alone_in(self.elements[k], page, at)] if mine.lifted[best] and outcome != "gone" else []),

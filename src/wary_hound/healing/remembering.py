@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from wary_hound.healing.context import Context
+from wary_hound.healing.crowd import Crowds
 from wary_hound.healing.fingerprint import LONGEST, Fingerprint
 from wary_hound.healing.sheet import Sheet
 from wary_hound.page import Element, Page
@@ -63,4 +64,5 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         apart=told("apart"),
         tree=page.trees[int(page.tree[index])].kind,
         alone=bool(sheet.column("sole")[index]),
+        crowd=Crowds.of(page).like(index),
     )
