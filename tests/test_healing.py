@@ -181,8 +181,8 @@ def test_nothing_is_near_where_nothing_is_alike() -> None:
 def form_of(labels: Sequence[str], made: str) -> Page:
     """A form of fields whose ids a program counts."""
     fields = "".join(
-        f'<div><label for="{(own := made.format(k))}">{text}</label><input class=field id="{own}" aria-describedby="{own}-hint"></div>'
-        for k, text in enumerate(labels)
+        f'<div><label for="{own}">{text}</label><input class=field id="{own}" aria-describedby="{own}-hint"></div>'
+        for text, own in ((text, made.format(k)) for k, text in enumerate(labels))
     )
     return Page.parse(f"<main><h1>Nights</h1><form>{fields}<button>Send</button></form></main>")
 
