@@ -14,12 +14,28 @@ from pathlib import Path
 import pytest
 
 from conftest import PAGES, read, run
-from wary_hound import FactsError, FileError, LocatorError, NotationError, Page, PageError, WaryHoundError, convert, explain, match
+from wary_hound import (
+    FactsError,
+    FileError,
+    LocatorError,
+    NotationError,
+    Page,
+    PageError,
+    WaryHoundError,
+    convert,
+    explain,
+    match,
+    rank,
+)
+from wary_hound.authoring.predicates import head_of
+from wary_hound.healing.said import is_counted, plainly
 from wary_hound.locator import xpath
 from wary_hound.locator.xpath import evaluator, sets
 from wary_hound.locator.xpath.nodes import Nodes
 from wary_hound.page import names
 from wary_hound.page.facts import Facts
+from wary_hound.robustness.data import is_amount, is_count, is_moment
+from wary_hound.robustness.looks import LOOKS, look_of_class, look_of_text, look_of_token
 
 LONG = {
     "classes": "css{" + ".a" * 4900 + "}",
@@ -225,3 +241,20 @@ def test_errors_travel_between_processes() -> None:
         again = pickle.loads(pickle.dumps(error))
         assert (type(again), str(again)) == (type(error), str(error))
         assert isinstance(again, WaryHoundError)
+
+
+@pytest.mark.parametrize("part", ["1", "-1", "1,", "a-", "Aa", " ", ":r", "12:30 ", "a1_", "(", "[name]", "0.", "May "])
+def test_long_names_and_texts_are_looked_at_once(part: str) -> None:
+    """What looks at them would take hours, did it try each of their letters with all behind it."""
+    value = part * (200_000 // len(part)) + "x"
+    assert look_of_token(value) in LOOKS
+    assert look_of_class(value) in LOOKS
+    assert look_of_text(value) in LOOKS
+    assert not is_count(value)
+    assert not is_amount(value)
+    assert plainly(value)
+    is_counted(value)
+    assert not is_moment(value)
+    assert not head_of(value)
+    page = Page.parse(f'<main><button id="{value}" class="{value}" title="{value}">Hold</button><p>{value}</p></main>')
+    assert rank(page.find("css{button}"))

@@ -303,6 +303,6 @@ def head_of(value: str, shown: str = "") -> str:
     rest = value.removeprefix(shown) if shown else value
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
-    hint = _HINT.search(value)
+    hint = _HINT.search(value) if len(value) <= LONGEST_VALUE else None
     head = value[: hint.start()].strip(" -–—,") if hint else ""
     return head if len(head) >= SHORTEST_HEAD and not any(c.isdigit() for c in head) and "/" not in head else ""

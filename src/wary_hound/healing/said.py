@@ -18,7 +18,9 @@ _HANDLED = frozenset({"id", "name", "href", "value", "type", "class", "style", "
 _ICON_FONT = re.compile(r"(?:.*[-_])?(?:icon|icons|fa|glyphicon|mdi|bi)(?:[-_].+)?\Z", re.I)
 _SCHEME = re.compile(r"https?:(?=//)", re.I)
 _FILE_END = re.compile(r"[?#].*\Z")
-_LONG = re.compile(r"\d{4,}|(?=[a-f]*\d)[0-9a-f]{6,}|=\Z", re.I)
+_LONG = re.compile(r"\d{4,}|(?<![0-9a-f])(?=[a-f]{0,40}\d)[0-9a-f]{6,}|=\Z", re.I)
+LONGEST_CALLED = 500
+"""No name is longer that goes on to give a hint."""
 _DIGEST = re.compile(r"[.-][0-9a-f]{6,}(?=\.|\Z)|-\d+(?:\.\d+)+(?=\.|\Z)", re.I)
 _HINT = re.compile(
     r"\s*[:\u2013\u2014-]\s*(?:activate|click|press|select|tap|use)\b.*\Z|\s*[-\u2013\u2014]?\s*[\[(](?:alt|cmd|ctrl|meta|shift|[\^\u2318\u2325\u21e7])[^\])]*[\])]\s*\Z",
@@ -41,7 +43,7 @@ def unhinted(name: str, shown: str) -> str:
     """What something is called, without the hint that its name goes on to give: what a press would do, which keys do the same."""
     if shown and name.startswith(2 * shown):  # what is shown, and the name of a control in it that begins so
         return shown
-    return _HINT.sub("", name) or name
+    return (_HINT.sub("", name) or name) if len(name) <= LONGEST_CALLED else name
 
 
 def is_test(name: str) -> bool:

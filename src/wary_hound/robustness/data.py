@@ -89,6 +89,8 @@ _MONTH = re.compile(
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
 _TIME = re.compile(r"\b\d{1,2}:\d\d\b")
+LONGEST = 500
+"""Nobody says an amount or a moment in more letters."""
 MOST_COUNTED = 3
 """A count and what is counted are so many words at most: `34 rows`."""
 
@@ -96,6 +98,8 @@ MOST_COUNTED = 3
 @lru_cache(maxsize=50_000)
 def is_count(text: str) -> bool:
     """Whether a text says how many, how much, how far or when: `34 rows`, `7 °C`, `1 to 10 of 57`, `May 2031`, `June`."""
+    if len(text) > LONGEST:
+        return False
     words = text.split()
     figures = [bool(_FIGURE.match(word)) for word in words]
     counted = sum(figures) > 1 or (any(figures[:1]) and len(words) <= MOST_COUNTED)
@@ -110,11 +114,12 @@ _AMOUNT = re.compile(
 @lru_cache(maxsize=50_000)
 def is_amount(text: str) -> bool:
     """Whether a text says how much of something, and no date: `58 crowns`, `$12`, `2.4 kB`."""
-    words = text.split()
-    return len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
+    words = text.split() if len(text) <= LONGEST else []
+    return 0 < len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
 
 
 @lru_cache(maxsize=50_000)
 def is_moment(text: str) -> bool:
     """Whether a text says a date and a time of day, or how long ago something was."""
+    text = text[:LONGEST]
     return bool((_TIME.search(text) and _DATE.search(text)) or _SINCE.search(text))

@@ -13,7 +13,7 @@ LOOKS = tuple("named words long numbered number generated hashed utility state p
 PASSED_ON = frozenset({"numbered", "number", "generated", "hashed", "counting"})
 """Looks of what is counted or made up at run time: a neighbour has it when the element has gone."""
 
-_NUMBER = re.compile(r"[\d\s.,:/%+$€£°-]*\d[\d\s.,:/%+$€£°-]*\Z")
+_NUMBER = re.compile(r"(?=\D*\d)[\d\s.,:/%+$€£°-]+\Z")
 _MONTHS = (  # and no other words that begin so: Maren, Julia, Decker; nor what may be
     "jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|(?-i:May|MAY)|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?"
 )
@@ -21,15 +21,25 @@ _UUID = re.compile(r"[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}\Z", re.I)
 _DATE = re.compile(rf"\d{{4}}-\d{{2}}-\d{{2}}|\d{{1,2}}[:.]\d{{2}}|\b(?:{_MONTHS})\b", re.I)
 _HEX = re.compile(r"(?:[0-9a-f]{8,}|[0-9a-f]{8}-[0-9a-f]{4}-.*)\Z", re.I)
 _GENERATED = re.compile(
-    r"[a-z]*\d{4,}\Z|.*[-_:]\d{3,}\Z|.*[-_][0-9a-f]{8,}\Z|.*[-_:](?!(?:19|20)\d\d[-_:]\d)\d{3,}[-_:]"
-    r"|(?:.*[-_:]|.*[a-z](?=(?-i:I)))?id[-_]?(?=[0-9a-f]*\d)[0-9a-f]+\Z"
-    r"|(?:.*[-_:.])?(?:gen[-_]?(?=\d\d)|(?:uid|guid|uuid|idt|autoid|autogen|anonymous|unique)[-_:]*(?=[0-9a-f]*\d))"
-    r"|__[a-z]+_*\d|.*0\.\d{6,}|\d+:\d+;\w"
-    r"|(?:.*-)?(?::[rR][0-9a-z]{0,9}:|«[rR][0-9a-z]{0,9}»|_[rR]_[0-9a-z]+_(?:-|\Z))|:\w{1,6}:\Z",
+    "|".join(
+        (
+            r"[a-z]*\d{4,}\Z",  # night20417
+            r".*[-_:]\d{3,}\Z",  # row-204
+            r".*[-_:](?!(?:19|20)\d\d[-_:]\d)\d{3,}[-_:]",  # row-8421-name, and no date
+            r".*[-_][0-9a-f]{8,}\Z",  # f_1f2a8c3b
+            r"(?:.*[-_:]|.*[a-z](?=(?-i:I)))?id[-_]?(?=[0-9a-f]*\d)[0-9a-f]+\Z",  # id3f, ui-id-9, rowId4
+            r"(?:.*[-_:.])?gen[-_]?\d\d",  # yui-gen12-button
+            r"(?:.*[-_:.])?(?:uid|guid|uuid|idt|autoid|autogen|anonymous|unique)[-_:]*[0-9a-f]*\d",  # j_idt45, form:j_idt23:save
+            r"__[a-z]+_*\d",  # __button7-inner
+            r".*0\.\d{6,}",  # a fraction at random
+            r"\d+:\d+;\w",  # 45:1482;a
+            r"(?:.*-)?(?::[rR][0-9a-z]{0,9}:|«[rR][0-9a-z]{0,9}»|_[rR]_[0-9a-z]+_(?:-|\Z))",  # :r1a:-form-item, «rb»
+            r":\w{1,6}:\Z",
+        )
+    ),
     re.I,
 )
-"""What programs call what they make: by a long number, by a counter of their own (`yui-gen12-button`, `__button7-inner`, `j_idt45`,
-`:r1a:-form-item`), at random or by a digest."""
+"""What programs call what they make: by a long number, by a counter of their own, at random or by a digest."""
 _MADE_BY = re.compile(r"(?:.*[-_:.])?(?:gen|uid|guid|uuid|j_idt?|idt?|autoid|autogen|anonymous|unique)[-_:]*\Z", re.I)
 _FIGURES = re.compile(
     r"(?<![a-z0-9])(?:h[1-6]|w3c?|a11y|i18n|l10n|k8s|html[45]|css3|es6|utf[-_]?(?:8|16)|md5|sha[-_]?(?:1|2|256|512)|mp[34]|h26[45]|[23]d|[23]fa|oauth2|base64"
