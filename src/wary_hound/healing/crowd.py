@@ -1,23 +1,29 @@
-"""Controls that look alike, and how many of them there are: where one came or went, and nothing that a control says itself is the
-same, its place does not tell which of them it has become."""
+"""What a place does not tell. Controls that look alike: where one came or went, and nothing that a control says itself is the same,
+it may be any of them now. Rows: where another thing has a row, what stands in it is of that thing."""
 
 from __future__ import annotations
 
 from collections import Counter
 
 import numpy as np
+from rapidfuzz import fuzz
 
 from wary_hound.healing.alone import INTERACTIVE
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.likeness import FEATURES, Floats
-from wary_hound.healing.said import lasting_classes
+from wary_hound.healing.said import lasting_classes, plainly
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Cache
+from wary_hound.robustness.data import is_amount
+from wary_hound.robustness.tabular import Tabular
 
 _OWN = [FEATURES.index(name) for name in "id name-attribute href value test-attribute text name label icon".split()]
 _ROW = [FEATURES.index(name) for name in ("row", "identity")]
 _BESIDE = [FEATURES.index(name) for name in ("before", "after")]
+_NAMING = [FEATURES.index(name) for name in "id name-attribute href value test-attribute label".split()]
 AGREES = 0.6
+LONGEST_KEY = 60
+"""A row is known by no more letters."""
 
 Kind = tuple[str, str, str]
 
@@ -52,3 +58,19 @@ def is_shifted(old: Element | Fingerprint, page: Page, at: int, features: Floats
     was = Crowds.of(old.page).like(old.index) if isinstance(old, Element) else old.crowd
     now, classes = Crowds.of(page), old.attributes.get("class", "")
     return was > 0 and _kind(old.tag, old.role, classes) == now.kind(at) and was != now.like(at)
+
+
+def known_as(old: Element | Fingerprint) -> str:
+    """What the row of a table is known by that an element stood in."""
+    return Tabular.of(old.page).known_as(old.index) if isinstance(old, Element) else old.of_row
+
+
+def is_of_another_row(old: Element | Fingerprint, page: Page, at: int, features: Floats) -> bool:
+    """Whether what was in the row of one thing (*Vega*) is in that of another now (*Mars*), and has no name or address of its own
+    that says that it is the same: the row is another one, whatever else it has in common with the one that was."""
+    was = known_as(old)
+    now = known_as(page[at]) if was else ""
+    if not now or max(len(was), len(now)) > LONGEST_KEY or is_amount(was) or is_amount(now):
+        return False
+    named = (np.nan_to_num(features[: len(FEATURES)]) >= AGREES)[_NAMING].any()
+    return not named and fuzz.token_set_ratio(plainly(was), plainly(now)) < 100 * AGREES

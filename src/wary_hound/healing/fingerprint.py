@@ -55,6 +55,8 @@ class Fingerprint:
     """The kind of tree it stands in: document, frame or shadow."""
     alone: bool = False
     """Whether no other element on its page is called so (a control), or says so."""
+    of_row: str = ""
+    """What the row of the table is known by that it stands in."""
     crowd: int = 0
     """How many controls of its page are of its tag, role and classes, itself with them; 0 where it is no control, or not known."""
     witnesses: tuple[str, ...] = ()

@@ -16,7 +16,7 @@ import numpy as np
 
 from wary_hound.healing.alignment import Aligning
 from wary_hound.healing.context import Context
-from wary_hound.healing.crowd import is_shifted
+from wary_hound.healing.crowd import is_of_another_row, is_shifted, known_as
 from wary_hound.healing.fingerprint import Fingerprint
 from wary_hound.healing.judge import EITHER, GONE, SURE, Evidence, contradicted, gather, shipped
 from wary_hound.healing.likeness import FEATURES, Floats
@@ -182,7 +182,8 @@ class Pursuit:
         if not _anything_telling(row):
             sure = min(sure, GONE)
         shifted = is_shifted(self.elements[k], page, at, row)
-        if sure > EITHER and (mine.parted[best] or mine.contradicted or shifted):
+        moved_in = is_of_another_row(self.elements[k], page, at, row)
+        if sure > EITHER and (mine.parted[best] or mine.contradicted or shifted or moved_in):
             sure = EITHER
         outcome: Outcome = "unsure"
         if sure >= SURE:
@@ -197,6 +198,9 @@ class Pursuit:
             doubt = "a control in it says the same now: either could be meant"
         elif outcome == "unsure" and mine.contradicted:
             doubt = "another one alone is called so, or says so: either could be meant"
+        elif outcome == "unsure" and moved_in:
+            was, now = known_as(self.elements[k]), known_as(page[at])
+            doubt = f"its row was that of{_quoted(was)}, and is that of{_quoted(now)} now"
         elif outcome == "unsure" and shifted:
             doubt = "others of its kind came or went, and nothing that it says itself is the same: any of them could be meant"
         why = (

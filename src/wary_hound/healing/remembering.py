@@ -8,6 +8,7 @@ from wary_hound.healing.fingerprint import LONGEST, Fingerprint
 from wary_hound.healing.sheet import Sheet
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Bounded, Cache
+from wary_hound.robustness.tabular import Tabular
 
 MOST_TOLD = 6
 """So many texts that tell an element's row, or the element, from others are remembered."""
@@ -64,5 +65,6 @@ def _fingerprint(page: Page, index: int) -> Fingerprint:
         apart=told("apart"),
         tree=page.trees[int(page.tree[index])].kind,
         alone=bool(sheet.column("sole")[index]),
+        of_row=Tabular.of(page).known_as(index)[:LONGEST],
         crowd=Crowds.of(page).like(index),
     )

@@ -93,6 +93,14 @@ class Tabular(Cache):
             return True
         return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * len(said)
 
+    def known_as(self, element: int) -> str:
+        """What the row of a table is known by that an element stands in; empty where it is in no such row, or says that itself."""
+        cell = Tables.of(self.page).around(element)
+        key = self._keys.get(cell.table) if cell is not None and not cell.header else None
+        if cell is None or key is None or _column(cell) == key:
+            return ""
+        return next((self.page.semantics.worded[one.index] for one in self._columns[key] if one.row == cell.row), "")
+
     def is_moment_of_its_row(self, element: int) -> bool:
         """Whether it is an hour or a date by which its row is known: another one in each row, in no column behind that by whose
         words they are known."""
