@@ -202,3 +202,29 @@ def test_a_field_that_came_first_does_not_become_the_next_one(made: str, remembe
     # all labels are others, and one came: any of the four could be meant
     doubtful = verdicts(["Group", "Guest name", "Length of stay", "Object"])
     assert [outcome for outcome, _ in doubtful] == ["unsure", "unsure", "unsure"]
+
+
+ROW = "<tr><td>{star}<td>{dome}<td>{places}<td><button class=b>Hold</button><button class=b>Edit</button>"
+
+
+def stars(*rows: tuple[str, str, str]) -> Page:
+    body = "".join(ROW.format(star=star, dome=dome, places=places) for star, dome, places in rows)
+    return Page.parse(f"<main><table><thead><tr><th>Star<th>Dome<th>Places<th></thead><tbody>{body}</table></main>")
+
+
+@pytest.mark.parametrize("remembered", [False, True])
+def test_the_row_of_another_thing_is_not_the_row_that_was(remembered: bool) -> None:
+    old = stars(("Vega", "North", "4"), ("Saturn", "South", "7"))
+
+    def hold(*rows: tuple[str, str, str]) -> Verdict:
+        button = old.find('role{button "Hold"} @row-of text{Vega}')
+        return relocate(fingerprint(button) if remembered else button, stars(*rows))
+
+    replaced = hold(("Mars", "North", "4"), ("Saturn", "South", "7"))
+    assert replaced.outcome == "unsure"
+    assert 'its row was that of "Vega", and is that of "Mars" now' in replaced.reasons
+    moved = hold(("Saturn", "South", "7"), ("Mars", "West", "1"), ("Vega", "North", "3"))
+    assert moved.outcome in ("same", "moved")
+    assert moved.element == moved.element.page.find('role{button "Hold"} @row-of text{Vega}') if moved.element else False
+    renamed = hold(("Vega (Lyra)", "North", "4"), ("Saturn", "South", "7"))
+    assert renamed.outcome in ("same", "moved")

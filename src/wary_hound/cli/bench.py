@@ -69,11 +69,11 @@ def command(folder: Path, jobs: int | None, leave_out: bool, every: int, plot: P
 def _show(out: Console, results: Sequence[Result], summed: Result) -> None:
     out.print(Text.assemble(bold("Still finds exactly its element"), " (share of pairs where the element is still there)\n"))
     rows = []
-    shown = (JOINED, TOP, IN_CSS, IN_XPATH, "attribute ladder")
+    shown = {JOINED: JOINED, TOP: "plain", IN_CSS: "css", IN_XPATH: "xpath", "attribute ladder": "ladder"}
     for result in [*results, summed]:
         counts = result.locators
         rows.append((result.name, str(sum(counts[TOP].values())), *(percent(share(counts[way], "alive"), 1) for way in shown)))
-    out.print(table([("page", "whole"), ("pairs", "right"), *((way, "right") for way in shown)], rows))
+    out.print(table([("page", "whole"), ("pairs", "right"), *((head, "right") for head in shown.values())], rows))
     _show_fates(
         out, "How they fail", ", over releases; nested: stolen by what is in the element, or around it", summed.locators, summed
     )
