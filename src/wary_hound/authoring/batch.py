@@ -78,9 +78,9 @@ def _at_once(element: Element, asked: Question) -> Best | None:
     around = Surroundings.of(page, index)
     for locator in _own(element, asked, list(related(page, index))):
         facts = dependencies(page, locator, index)
-        if is_weak(facts, index, known_by_number(page, index)) or any(
-            fact.look in MADE_UP or fact.kind == DIGESTED for fact in facts
-        ):
+        if is_weak(facts, index, known_by_number(page, index)):
+            continue
+        if any(fact.look in MADE_UP or fact.kind == DIGESTED for fact in facts):
             continue
         if asked.purpose in OBSERVED and says_what_it_shows(facts, index, element.text):
             continue

@@ -270,9 +270,8 @@ def _direct(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[Ho
         yield _one(finder, kind)
     tag = Type(page.tags[index])
     for single in itertools.islice(class_predicates(page.attributes_of(index)), 2):
-        if isinstance(single, Class) and is_unique(
-            page, (Hop(css(selector(tag, single))),), scope, index
-        ):  # the same in XPath takes longer to look up
+        # the same in XPath takes longer to look up
+        if isinstance(single, Class) and is_unique(page, (Hop(css(selector(tag, single))),), scope, index):
             yield _one(xpath(x.anywhere(x.child(xpath_tag(page, index), x.has_class(single.value)))), "class")
 
 
