@@ -214,7 +214,9 @@ def test_at_the_limit_the_nearest_elements_are_named(opened: Callable[..., LiveP
     live.find("css{#hold-vega}")
     live.script("() => { document.querySelector('button').id = 'b7'; document.body.prepend('Dome: '); }")
     live.limit = 1.0
-    with pytest.raises(BrowserTimeout, match=r'near it: <button id="b7">.*the one used before: 99 % sure; same text.*other id'):
+    with pytest.raises(
+        BrowserTimeout, match=r'near it: <button id="b7">.*the one used before: 99 % sure; nothing else .*; same text.*; other id\)'
+    ):
         live.find("css{#hold-vega}")
     assert live.find("css{#b7}").text == "Hold this night"
     assert [e.tag for e in live.find_all("css{body > *}")] == ["p", "button", "button"]

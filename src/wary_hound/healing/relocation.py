@@ -278,8 +278,8 @@ _SAID = {
 def _reasons(page: Page, at: int, row: Floats, outcome: str) -> tuple[str, ...]:
     """What agrees and what differs between the element and the one named, in words."""
     alike = dict(zip(FEATURES, row[: len(FEATURES)].tolist(), strict=True))
-    same = [said for key, said in _SAID.items() if alike[key] >= 0.999]
-    differs = [said for key, said in _SAID.items() if alike[key] < 0.75]
+    same = [*dict.fromkeys(said for key, said in _SAID.items() if alike[key] >= 0.999)]
+    differs = [*dict.fromkeys(said for key, said in _SAID.items() if alike[key] < 0.75)]
     reasons = []
     if outcome == "gone":
         reasons.append(f"the nearest is <{page.tags[at]}>{_quoted(page.semantics.worded[at])}")
