@@ -9,9 +9,12 @@ import sys
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from conftest import run
 from wary_hound.cli import COMMANDS
+from wary_hound.cli.repair import in_lines
 
 
 def test_every_command_has_help_with_an_example() -> None:
@@ -187,3 +190,12 @@ def test_the_module_runs_as_a_program_and_survives_a_closed_pipe(demo: Path) -> 
 def test_a_misspelt_command_is_misuse() -> None:
     assert run("lok").exit_code == 2
     assert run("capture", "x", "-o", "y", "--size", "big").exit_code == 2
+
+
+@given(st.text(st.sampled_from('/[]@ab "'), max_size=80), st.integers(4, 40))
+def test_a_long_locator_is_broken_where_a_part_of_it_ends(locator: str, width: int) -> None:
+    lines = in_lines(locator, width).split("\n")
+    assert "".join(lines) == locator
+    assert all(len(line) <= width for line in lines)
+    told = in_lines('//tr[td="Saturn"]//td[count(//th[.="Places"]/preceding-sibling::*)]', 40).split("\n")
+    assert told == ['//tr[td="Saturn"]//td[count(//th', '[.="Places"]/preceding-sibling::*)]']

@@ -185,6 +185,18 @@ def _told(out: Any, width: int, word: str, text: str | Text, style: str = "") ->
         out.print(Padding(line, (0, 0, 0, width + 2)))
 
 
+def in_lines(locator: str, width: int) -> str:
+    """A locator in lines of so many letters at most, each ended where a part of it does, as far as there is such a place."""
+    lines = []
+    while len(locator) > width > 0:
+        cut = max(locator.rfind(" ", 0, width) + 1, *(locator.rfind(sign, 1, width) for sign in "/["))
+        cut -= locator[cut - 1 : cut + 1] == "//"
+        cut = cut if cut > width // 3 else width
+        lines.append(locator[:cut])
+        locator = locator[cut:]
+    return "\n".join((*lines, locator))
+
+
 def found_json(found: Found) -> dict[str, Any]:
     """A place in a source, as JSON has it."""
     return {
@@ -231,7 +243,8 @@ def _show(repairs: list[NamedRepair], book: Book, names: tuple[str, str]) -> Non
             continue
         out.print(Text.assemble(head, f"  {named.repair.trouble}"))
         indent = " " * (width + 2)
-        out.print(Text(f"{indent}was  {named.locator}", "dim"))
+        room = out.width - width - 8  # beside the name, and "was "
+        _told(out, width, "was", in_lines(str(named.locator), room), "dim")
         sure = confidence(verdict.confidence)
         where = f"  {short(verdict.element, 50)}" if verdict.element is not None else ""
         out.print(Text.assemble(f"{indent}", mark(verdict.outcome), f", {sure} sure{where}"))
@@ -240,7 +253,9 @@ def _show(repairs: list[NamedRepair], book: Book, names: tuple[str, str]) -> Non
         _told(out, width, "why", named.repair.failing)
         _told(out, width, "here", named.repair.around)
         if main is not None:
-            _told(out, width, "now", Text.assemble((str(main.locator), "bold"), f"  lasts {percent(main.survival)}"))
+            _told(
+                out, width, "now", Text.assemble((in_lines(str(main.locator), room), "bold"), f"  lasts {percent(main.survival)}")
+            )
         elif verdict.outcome == "unsure":
             if named.repair.guess is not None:
                 out.print(Text.assemble(f"{indent}if so ", str(named.repair.guess.locator)))
