@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 from lxml import html as lxml_html
 
 from wary_hound import Page, rank
+from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.batch import usable
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.ranking import Candidate, best_of_each
+from wary_hound.authoring.ranking import Candidate, assess, best_of_each
 from wary_hound.authoring.rules import Rules
 from wary_hound.journey.naming import names_for
 from wary_hound.locator.notation import parse
@@ -139,8 +140,13 @@ def test_a_class_with_a_digest_is_asked_for_by_what_a_person_wrote() -> None:
     best = of(page, "text{Send}", "css")
     assert str(best[0].locator) == 'css{[class*="Button_send__"]}'
     assert not [one for one in best if "k2Lm3" in str(one.locator) and not one.weak]
-    ways = rank(page.find("text{Send}"), Question())
-    assert not [one for one in ways if one.locator.otherwise is not None and "class*=" in str(one.locator)]
+    page = Page.parse('<main><button class="Button_send__k2Lm3" value=send>Send</button><button value=no>Cancel</button></main>')
+    button = page.find("text{Send}")
+    stands = {
+        said: says_itself(assess(said, button), button.index, page)
+        for said in ('css{[value="send"]}', 'css{[class*="Button_send__"][value="send"]}')
+    }
+    assert list(stands.values()) == [True, False]
 
 
 @pytest.mark.parametrize(
@@ -183,24 +189,29 @@ def test_an_icon_that_nobody_named_goes_by_its_sheet_or_its_outline() -> None:
         'css{button:has([data-icon="moon"])}',
     ]
     assert not [one for one in said if one.weak]
+    assert not [one for one in of(page, "css{button}#5", "css") if "[d^=" in str(one.locator)]
     assert names_for(page.find_all("css{button}")) == ["share", "print", "button", "button-2", "moon"]
 
 
 def test_nothing_idle_guards_what_is_weak() -> None:
-    fields = "".join(f'<label for="n_{k}_hour">Hour</label><input id="n_{k}_hour" name="n[{k}][hour]">' for k in range(2))
-    page = Page.parse(f'<form><input name="note">{fields}</form>')
-    said = [str(one.locator) for one in of(page, "css{#n_0_hour}", "css")]
-    assert "css{#n_0_hour}" in said
-    assert not [one for one in said if ":has(" in one]
+    field = '<div class="field"><label for="{0}">{1}</label><input type="text" name="{2}" id="{0}"></div>'
+    lines = "".join(field.format(f"n_stars_{k}_hour", "Hour", f"n[stars][{k}][hour]") for k in range(2))
+    title = field.format("n_title", "Title", "n[title]")
+    page = Page.parse(
+        f'<form action="/n/42"><input type="hidden" name="_method" value="patch">{title}{lines}<input type="submit"></form>'
+    )
+    said = [str(one.locator) for one in of(page, "css{#n_stars_0_hour}", "css")]
+    assert said[0] == "css{#n_stars_0_hour}"
+    assert not [one for one in said if "form:has(" in one]
 
 
 def test_what_only_a_counted_neighbour_tells_is_counted() -> None:
-    page = Page.parse('<div id="tab-3"><button>Hold</button><a href="/x">More</a></div>')
+    page = Page.parse('<div id="tab-3"><input id="field-4"><button>Hold</button><a href="/x">More</a></div>')
     keys = {
         said: key_of(dependencies(page, parse(said), page.find(said).index), page.find(said).index)
-        for said in ("css{#tab-3 button}", 'css{#tab-3 [href="/x"]}', "css{div button}")
+        for said in ("css{#tab-3 button}", "css{div:has(#field-4) button}", 'css{#tab-3 [href="/x"]}', "css{div button}")
     }
-    assert list(keys.values()) == ["tag/counted", "href", "tag"]
+    assert list(keys.values()) == ["id/counted", "id/counted", "href", "tag"]
 
 
 def test_names_of_all_elements_are_those_that_a_person_would_give() -> None:

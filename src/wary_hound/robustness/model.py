@@ -443,11 +443,17 @@ def tier_of(key: str) -> str:
     return "telling" if _says_which(kind) else "kind"
 
 
+ANCHORED = "id/counted"
+_NAMES = frozenset({"id", "name", "for", "reference"})
+"""What an element around is told by, where that is counted; the key of a thing (`data-id="88"`) is its own."""
+
+
 def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     """What a locator tells its element apart by; look-alikes come at the rate of this key.
 
     A position counts before all else, guarded where a telling fact of the element itself must hold as well; then a relation,
-    then the most telling fact; counted where that is, or where only what stands around it tells, and is (`#tab-3 button`).
+    then the most telling fact; counted where that is, or where only what stands around it tells, and is (`#tab-3 button`, as
+    `#tab-3`).
     """
     best: Dependency | None = None
     first = (0, "")
@@ -463,12 +469,13 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
             order = (_TELLING_ORDER.get(kind, 99), kind)
             if best is None or order < first:
                 best, first = dependency, order
-        elif kind in _COUNTED and dependency.look in PASSED_ON:
+        elif kind in _NAMES and dependency.look in PASSED_ON:
             around = True
     key = best.kind if best else "other"
     counted = best is not None and key in _COUNTED and best.look in PASSED_ON
     steady = _says_which(key)
-    counted |= around and not steady and not relation  # which of its kind it is, only what is counted says
+    if around and not position and (not steady or base_of(key) in _NAMES - {key}):
+        return ANCHORED  # which of its kind it is, only what is counted says, and no less surely than if it were its own
     key += "/counted" if counted else ""
     if position:
         return f"guarded/{key}" if steady else position
