@@ -17,7 +17,7 @@ from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import is_made_by, look_of_class, look_of_text, look_of_token
-from wary_hound.robustness.tabular import CONTROLS
+from wary_hound.robustness.tabular import CONTROLS, NAMES
 
 LONGEST_VALUE = 100
 MOST_IN_AN_ICON = 6
@@ -61,7 +61,6 @@ _ENDING = re.compile(r".*\d\w{0,2}[:»]?((?:[-_:.$][a-zA-Z]+)*([-_:.$][a-zA-Z]{3
 `_MainContent_btnSave` and `_btnSave` of `ctl00_MainContent_btnSave`."""
 _FIELD = re.compile(r".*\d\]((?:\[[a-zA-Z_]+\])*(\[[a-zA-Z_]{3,}\]))")
 """The same, as names of fields have it that are sent as a structure: `[hours]` of `night[stars][0][hours]`."""
-_FAMILIES = frozenset({"id", "name", "for"})
 UNSTEADY = frozenset({"generated", "numbered", "hashed"})
 """Looks of a name of which a part may be steadier than the whole."""
 SHORTEST_STEM = 4
@@ -88,9 +87,9 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
     for name, value in named:
         yield Attribute(name, "=", value) if value else Attribute(name)
     for name, value in [("id", attributes.get("id", "")), *named]:
-        if (name in ("id", "name", "for") or name.startswith("data-")) and look_of_token(value) in UNSTEADY:
+        if (name in NAMES or name.startswith("data-")) and look_of_token(value) in UNSTEADY:
             stem = _STEM.match(value)
-            if stem and name in _FAMILIES and len(stem.group()) >= 4 and stem.group() != value and not is_made_by(stem.group()):
+            if stem and name in NAMES and len(stem.group()) >= 4 and stem.group() != value and not is_made_by(stem.group()):
                 yield Attribute(name, "^=", stem.group())
             if ending := _ENDING.fullmatch(value) or _FIELD.fullmatch(value):
                 yield from (Attribute(name, "$=", part) for part in dict.fromkeys(ending.groups()) if not names_a_part(part))

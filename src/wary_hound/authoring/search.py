@@ -75,7 +75,6 @@ def search(
     def idle(members: Sequence[int], together: _Facts) -> bool:
         """Whether the rest tells it without one of them that others meet, too: they would take its place with that as well. What is
         weak may be guarded by what makes it strong."""
-        weak = weigher.is_weak(together)
         for member in members if len(members) > 1 else ():
             if universe[member].bits != wanted:
                 rest = [other for other in members if other != member]
@@ -83,7 +82,8 @@ def search(
                 for other in rest:
                     met &= universe[other].bits
                     stands |= places[other] ^ above
-                if stands and met == wanted and (weak or not weigher.is_weak([fact for other in rest for fact in resting[other]])):
+                told = stands and met == wanted
+                if told and (weigher.is_weak(together) or not weigher.is_weak([f for other in rest for f in resting[other]])):
                     return True
         return False
 

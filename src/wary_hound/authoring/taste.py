@@ -19,7 +19,7 @@ from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count, is_moment
 from wary_hound.robustness.dependence import IDENTIFYING, Dependency, base_of, is_key
-from wary_hound.robustness.looks import PASSED_ON, look_of_token
+from wary_hound.robustness.looks import CAMEL, PASSED_ON, look_of_token
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
 
@@ -136,7 +136,6 @@ _PARTS = frozenset(
     field footer form group header helper hint host icon image img inner input item label li link list listbox menu message modal
     option outer overlay panel popover popup radio root row select tab text textbox title toggle tooltip trigger ul value view wrap wrapper""".split()
 )
-_WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
 _BETWEEN = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])")
@@ -165,7 +164,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
 
 def names_a_part(ending: str) -> bool:
     """Whether the end of a name says only which part of a component bears it (`-label`, `_input`), as kits call their parts."""
-    return all(word.lower() in _PARTS for word in _WORD.findall(ending))
+    return all(word.lower() in _PARTS for word in CAMEL.findall(ending))
 
 
 def is_decoration(text: str) -> bool:

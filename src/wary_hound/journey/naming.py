@@ -12,7 +12,7 @@ from wary_hound.locator.tables import Tables
 from wary_hound.page import Element
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.data import shows_data
-from wary_hound.robustness.looks import look_of_class, look_of_token
+from wary_hound.robustness.looks import CAMEL, look_of_class, look_of_token
 
 MOST_WORDS = 4
 
@@ -69,8 +69,8 @@ def _given(element: Element) -> list[str]:
     return [" ".join(_WORDS.findall(part)) for part in (steady[-1:] or [whole])]
 
 
-_WORDS = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[^\W_]+")
-"""Words of a name as programs write it: `txtVisitor`, `visitor_name`."""
+_WORDS = re.compile(rf"{CAMEL.pattern}|[^\W_]+")
+"""The same with figures, and in any script: `visitor_name`, `step2`."""
 
 
 def _around(element: Element) -> list[str]:

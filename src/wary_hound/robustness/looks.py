@@ -53,7 +53,8 @@ _ENCODED = re.compile(r"(?=.*[a-z])(?=.*[A-Z])[A-Za-z0-9+/_-]{5,}={1,2}\Z")
 """Base64 with its padding (RFC 4648)."""
 _SIGNED = re.compile(r"[^\W\d_\x00-\u024f][0-9a-z]{1,3}\Z")
 """A letter that is not Latin, and a counter behind it that is, as style sheets that are made at run time call their classes."""
-_CAMEL = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
+CAMEL = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
+"""The words of a name as programs write it: `txtVisitor`."""
 SHORTEST_WORDS, LEAST_WORDS = 2.5, 3
 """Letters in the words of a value that a person wrote in camel case, on average, from so many words on: of random ones few."""
 _SHORT = frozenset("a an as at be by db do go id if in io is it my no of ok on or os so to ui up us we".split())
@@ -124,7 +125,7 @@ def _looks_hashed(value: str) -> bool:
     if digits and digits < len(end):
         switches = sum(a.isdigit() != b.isdigit() for a, b in itertools.pairwise(end))
         return switches >= 2 or (digits >= 2 and not end[0].isalpha())
-    parts = _CAMEL.findall(value)
+    parts = CAMEL.findall(value)
     if value.isalpha() and len(parts) >= LEAST_WORDS and len(value) <= SHORTEST_WORDS * sum(p.lower() not in _SHORT for p in parts):
         return True
     if digits or "__" not in value:
