@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.taste import DIGESTED, NEARNESS, STEMS, TELLING, is_weak
+from wary_hound.authoring.taste import DIGESTED, NEARNESS, STEMS, TELLING, is_plain, is_weak
 from wary_hound.locator.kinds.kind import around
 from wary_hound.page import Element, Page
 from wary_hound.page.text import fold
@@ -90,12 +90,15 @@ class _Way:
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
-    position, no column (the next cell moves into it), no class that a build has changed and no number that goes on to the next
-    element when it has gone: only such may stand behind `else`."""
+    position, no column (the next cell moves into it), no class that a build has changed, no number that goes on to the next
+    element when it has gone, and not on words in a box alone (`div:has(#vega) p`): only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
     if candidate.weak or any(fact.base in _GOING_ON or fact.look in PASSED_ON or fact.kind == DIGESTED for fact in facts):
         return False
     own = [fact for fact in facts if fact.element == element]
+    boxes = {fact.element for fact in facts if fact.kind == "tag"} - {element}
+    if is_plain(own) and any(is_plain([fact for fact in facts if fact.element == box]) for box in boxes):
+        return False
     if not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
         return True
     rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}

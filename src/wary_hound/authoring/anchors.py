@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
-from itertools import islice
 
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, read_of, words_beside
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_beside
 from wary_hound.authoring.taste import is_decoration
-from wary_hound.locator.blocks import group_of, row_of
+from wary_hound.locator.blocks import HEADS, group_of, is_whole, lays_out, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
@@ -15,11 +15,14 @@ from wary_hound.locator.making import css, role, text
 from wary_hound.locator.tables import Cell, Tables
 from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
+from wary_hound.page.names import CONTROL_ROLES
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.looks import look_of_class, look_of_text
 
 MOST_ABOVE = 7
 LONGEST_ANCHOR = 60
+MOST_BEFORE = 60
+"""So many elements of a group are looked at for what heads it."""
 SHORTEST_ANCHOR = 3
 _LANDMARKS = frozenset(
     """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist
@@ -36,9 +39,9 @@ def _unique(page: Page, finder: Finder, index: int) -> bool:
 
 
 def above(page: Page, index: int) -> Iterator[Finder]:
-    """Unique finders of ancestors, nearest first; at most three for one ancestor."""
+    """Unique finders of ancestors, nearest first; at most three for one ancestor, none for what holds nearly all."""
     count = 0
-    for at in page.ancestors(index):
+    for at in itertools.takewhile(lambda at: not is_whole(page, at), page.ancestors(index)):
         height = 0
         for finder in of_ancestor(page, at):
             if _unique(page, finder, at):
@@ -77,7 +80,7 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
 def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     """Relations to unique texts: what else the row says, what heads the group, what stands before."""
     row = row_of(page, index)
-    if row >= 0:
+    if row >= 0 and not lays_out(page, row):
         for finder in _texts_in(page, row, index, 2):
             yield Relation.ROW_OF, finder
     cell = Tables.of(page).around(index)
@@ -88,7 +91,7 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
                 yield Relation.COLUMN_OF, text(said)
     group = group_of(page, index)
     level = 0
-    while group >= 0 and level < 3:
+    while group >= 0 and level < 3 and not is_whole(page, group):
         for finder in _headings(page, group, index):
             yield Relation.GROUP_OF, finder
         group = group_of(page, group)
@@ -123,11 +126,12 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
 
 def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
-    the words of a program, each in its colour."""
+    the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font draws icons."""
     texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
     whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
     whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
+    whole = [at for at in whole if page.tags[at] != "option" and not is_drawn(page, at)]
     return sorted(whole, key=lambda at: len(texts[at]) < SHORTEST_ANCHOR or look_of_text(texts[at]) == "number")
 
 
@@ -142,7 +146,7 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
     ]
     if index != holder and page.tree[index] == page.tree[holder] and (words := words_beside(page, holder)):
         said.insert(0, (text(words, part=True), holder))
-    yield from islice((finder for finder, at in said if _unique(page, finder, at)), most)
+    yield from itertools.islice((finder for finder, at in said if _unique(page, finder, at)), most)
 
 
 def _called(page: Page, at: int) -> Iterator[Finder]:
@@ -155,18 +159,28 @@ def _called(page: Page, at: int) -> Iterator[Finder]:
 
 
 def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
-    """The first heading, legend or caption in a group, if it heads the group alone."""
-    roles, tags, texts = page.semantics.roles, page.tags, page.semantics.worded
-    for at in range(group + 1, min(int(page.end[group]), group + 60)):
-        if page.tree[at] != page.tree[index]:
+    """The first heading, legend or caption of a group, if it heads the group alone."""
+    at = head_in(page, group, int(page.tree[index]))
+    shown = page.semantics.worded[at] if at >= 0 else ""
+    if 0 < len(shown) <= LONGEST_ANCHOR and group_of(page, at) == group:
+        words = "" if read_of(page, at) else words_beside(page, at)  # not what a control in it says
+        finder = text(words, part=True) if words else text(shown)
+        if _unique(page, finder, at):
+            yield finder
+
+
+def head_in(page: Page, group: int, tree: int) -> int:
+    """The first heading, legend or caption of a group that stands in a tree, or -1: none behind a field, and none of a row or a
+    card in the group, which heads that."""
+    roles, tags = page.semantics.roles, page.tags
+    for at in range(group + 1, min(int(page.end[group]), group + MOST_BEFORE)):
+        if page.tree[at] != tree:
             continue
-        if roles[at] == "heading" or tags[at] in ("legend", "caption", "summary"):
-            if group_of(page, at) == group and 0 < len(texts[at]) <= LONGEST_ANCHOR:
-                words = "" if read_of(page, at) else words_beside(page, at)  # not what a control in it says
-                finder = text(words, part=True) if words else text(texts[at])
-                if _unique(page, finder, at):
-                    yield finder
-            return
+        if roles[at] in CONTROL_ROLES:
+            return -1
+        if roles[at] == "heading" or tags[at] in HEADS:
+            return -1 if group < row_of(page, at) < at else at
+    return -1
 
 
 def _text_before(page: Page, index: int) -> Finder | None:

@@ -21,8 +21,8 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import MADE_UP, SWITCHES, TELLING, is_decoration
-from wary_hound.locator.blocks import group_of, row_of
+from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, tells_nothing
+from wary_hound.locator.blocks import group_of, is_whole, lays_out, row_of
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
@@ -58,7 +58,7 @@ class Around:
 
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
     """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
-    if row_of(page, index) == index and xpath_tag(page, index) != "*":
+    if row_of(page, index) == index and not lays_out(page, index) and xpath_tag(page, index) != "*":
         for tests in islice(_tests_of_texts(page, index, -1), 2):
             yield x.child(page.tags[index], *tests)
         if (said := _beside(page, index)) is not None:
@@ -68,7 +68,7 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
-    if row >= 0 and row != index and page.tree[row] == page.tree[index] and xpath_tag(page, row) != "*":
+    if row >= 0 and row != index and not lays_out(page, row) and page.tree[row] == page.tree[index] and xpath_tag(page, row) != "*":
         for tests in islice(_tests_of_texts(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], *tests), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
@@ -87,7 +87,7 @@ def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
 def saying_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`li[contains(., "Vega")]`: what holds an element, by what it says itself beside it."""
     for at in islice(page.ancestors(index), MOST_LEVELS):
-        if xpath_tag(page, at) != "*" and (test := _beside(page, at)) is not None:
+        if xpath_tag(page, at) != "*" and not is_whole(page, at) and (test := _beside(page, at)) is not None:
             yield Around(at, x.child(page.tags[at], test), ())
 
 
@@ -103,15 +103,13 @@ def _beside(page: Page, at: int) -> Expression | None:
 def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`section[h2="Your booking"]`: the groups around an element, by their headings."""
     group, level = group_of(page, index), 0
-    roles, tags = page.semantics.roles, page.tags
-    while group >= 0 and level < MOST_LEVELS:
+    tags = page.tags
+    while group >= 0 and level < MOST_LEVELS and not is_whole(page, group):
         if tags[group] not in _UNNAMED and xpath_tag(page, group) != "*":
-            for at in range(group + 1, min(int(page.end[group]), group + 60)):
-                if page.tree[at] == page.tree[index] and (roles[at] == "heading" or tags[at] in ("legend", "caption", "summary")):
-                    test = _reading(page, group, at)
-                    if test is not None and not at <= index < page.end[at]:
-                        yield Around(group, x.child(tags[group], test), ())
-                    break
+            at = anchors.head_in(page, group, int(page.tree[index]))
+            test = _reading(page, group, at) if at >= 0 else None
+            if test is not None and not at <= index < page.end[at]:
+                yield Around(group, x.child(tags[group], test), ())
         group, level = group_of(page, group), level + 1
 
 
@@ -182,7 +180,7 @@ def holders(page: Page, index: int) -> Iterator[Around]:
     met: set[int] = set()
     count = 0
     for ancestor in islice(page.ancestors(index), 8):
-        if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING:
+        if page.tags[ancestor] in _UNNAMED or is_whole(page, ancestor) or count >= MOST_HAVING:
             return
         for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + MOST_INSIDE)):
             if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):
@@ -221,10 +219,10 @@ def _having(page: Page, holder: int, mark: Simple) -> Iterator[tuple[Simple, ...
 
 def _mark(page: Page, at: int) -> Simple | None:
     """What alone has that on its tree: an id, or an attribute with its value; none that is there to change, or counts the rows, or
-    that is made up; no place that a component keeps for others."""
-    if page.tags[at] == "slot":
-        return None
+    that is made up; no place that a component keeps for others, and nothing that nobody sees (what a form sends with it)."""
     attributes = page.attributes_of(at)
+    if page.tags[at] == "slot" or (page.tags[at] == "input" and attributes.get("type", "").lower() == "hidden"):
+        return None
     tree, tabular = page.tree[at], Tabular.of(page)
 
     def alone(name: str, value: str) -> bool:
@@ -235,7 +233,7 @@ def _mark(page: Page, at: int) -> Simple | None:
     if attributes.get("id") and look_of_token(attributes["id"]) not in MADE_UP and alone("id", attributes["id"]):
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
-        which = attribute_kind(one.name) in TELLING and not f"={one.value}".endswith(SWITCHES)
+        which = attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value)
         if which and one.operator == "=" and alone(one.name, one.value):
             return _beginning(page, one)
     return None
@@ -272,7 +270,11 @@ def labels_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 
 def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
-    """`//td[.="args"]/following-sibling::td`, `//span[.="waiting"]/following::button[1]`: an element by what stands before it."""
+    """`//td[.="args"]/following-sibling::td`, `//span[.="waiting"]/following::button[1]`: an element by what stands before it. Not
+    the head of a column by that of another one."""
+    cell = Tables.of(page).cells.get(index)
+    if cell is not None and cell.header:
+        return
     tag = xpath_tag(page, index)
     previous, steps = int(page.index.previous[index]), 0
     while previous >= 0 and steps < MOST_LEVELS:

@@ -12,13 +12,14 @@ from wary_hound.authoring.anchors import above, related
 from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
-from wary_hound.authoring.taste import DIGESTED, MADE_UP, Surroundings, distaste, is_weak, known_by_number, says_what_it_shows
+from wary_hound.authoring.taste import DIGESTED, MADE_UP, Surroundings, distaste, is_weak, says_what_it_shows
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Type
 from wary_hound.locator.kinds import Scope
 from wary_hound.locator.making import css, role
 from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.page import Element, Page
+from wary_hound.robustness.data import known_by_number
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.survival import closed_form
 

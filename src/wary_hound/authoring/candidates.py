@@ -22,6 +22,7 @@ from wary_hound.authoring.predicates import (
     parts_of,
     place_predicate,
     read_of,
+    sign_of,
     stems,
     step_of,
     tag_step,
@@ -204,7 +205,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield role(own_role, words, part=True), "role"  # what stands in it says the rest
         elif shown and name != shown and name.endswith(shown) and _sayable(shown):
             yield role(own_role, shown, part=True), "role"  # what stands before it is the name of a control in it
-        elif _sayable(name):
+        elif _sayable(name) or name == sign_of(page, index) != "":
             yield role(own_role, name), "role"
         for part in _parts(name, shown) if not steady and not joined_up else ():
             yield role(own_role, part, part=True), "role"

@@ -16,7 +16,7 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.dependence import attribute_kind
-from wary_hound.robustness.looks import is_made_by, look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS, NAMES
 
 LONGEST_VALUE = 100
@@ -24,8 +24,12 @@ MOST_IN_AN_ICON = 6
 SHORTEST_OUTLINE = 12
 _OUTLINE = re.compile(r".{12,20}(?=[a-zA-Z ,-])", re.S)
 """So much of the outline of an icon is asked for, up to the end of a number."""
+_POINTER = re.compile(r"(?:^|[-_])(?:caret|chevron|angle|arrow|triangle)(?:$|[-_])")
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
+_LIGATURE = re.compile(r"[a-z0-9]+(?:_[a-z0-9]+)*")
+_ICONS = re.compile(r"(?:^|[-_])(?:icons?|symbols)(?:$|[-_])")
+LONGEST_SIGN = 2
 LONGEST_TEXT = 80
 LONGEST_BESIDE = 60
 MOST_BESIDE = 20
@@ -99,6 +103,8 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
                 yield Attribute("href", "*=", end)
             if path := path_of(value):
                 yield Attribute("href", "^=", path)
+        if name in ("href", "src") and (begins := before_digest(value)):
+            yield Attribute(name, "^=", begins)
         if name in HINTED and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
 
@@ -125,10 +131,11 @@ def named_classes(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
-    """`:has(.icon-save)`: a control by its icon, by what a person called that; by how its outline begins where nobody did."""
+    """`:has(.icon-save)`: a control by its icon, by what a person called that; by how its outline begins where nobody did. By an
+    arrow that says that it opens something only where it has no other."""
     if page.semantics.roles[index] not in NAME_FROM_CONTENT:
         return
-    named = False
+    named, found = False, list[Simple]()
     for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
         if page.tree[at] != page.tree[index]:
             continue
@@ -138,7 +145,10 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
         marks += _drawn_by(page.tags[at], attributes, named or bool(marks))
         named = named or bool(marks)
-        yield from (Matches("has", (Complex((" ",), (Compound((mark,)),)),)) for mark in marks)
+        found += marks
+    pointing = [mark for mark in found if _POINTER.search(str(getattr(mark, "value", "")))]
+    for mark in [mark for mark in found if mark not in pointing] or pointing:
+        yield Matches("has", (Complex((" ",), (Compound((mark,)),)),))
 
 
 def _drawn_by(tag: str, attributes: Mapping[str, str], named: bool) -> Iterator[Attribute]:
@@ -156,6 +166,18 @@ def _drawn_by(tag: str, attributes: Mapping[str, str], named: bool) -> Iterator[
 def _is_of_set(name: Simple, other: Class | Attribute) -> bool:
     """Whether a name is that of a set of icons (`bi`), and the other one that of an icon of it (`bi-trash`)."""
     return isinstance(name, Class) and "-" not in name.value and other.value.startswith(f"{name.value}-")
+
+
+def is_drawn(page: Page, index: int) -> bool:
+    """Whether what an element says is the name by which a font draws an icon (`more_vert`), and not a word that anybody reads."""
+    said = (page.tags[index], *tokens(page.attribute(index, "class") or ""))
+    return _LIGATURE.fullmatch(page.semantics.own_text[index]) is not None and any(map(_ICONS.search, said))
+
+
+def sign_of(page: Page, index: int) -> str:
+    """The sign that is all that a control says: *+*, *×*. Empty where it says more, or nothing."""
+    shown = page.semantics.worded[index] if page.semantics.roles[index] in CONTROLS | {"link"} else ""
+    return shown if 0 < len(shown) <= LONGEST_SIGN and not any(map(str.isalnum, shown)) and shown.isprintable() else ""
 
 
 def place_predicate(page: Page, index: int) -> tuple[Simple, ...]:

@@ -25,7 +25,6 @@ from wary_hound.authoring.taste import (
     Surroundings,
     distaste,
     is_weak,
-    known_by_number,
     rests_on_chance,
     says_what_it_shows,
 )
@@ -33,6 +32,7 @@ from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.robustness.components import components_of
+from wary_hound.robustness.data import known_by_number
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons

@@ -18,10 +18,11 @@ from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
-from wary_hound.authoring.taste import is_weak_by, known_by_number, saying
+from wary_hound.authoring.taste import is_weak_by, saying
 from wary_hound.authoring.universe import ABOVE, BESIDE, COLUMN, OWN, RELATED, Predicate, compiled, universe_of
 from wary_hound.locator.values import Hop
 from wary_hound.page import Page
+from wary_hound.robustness.data import known_by_number
 from wary_hound.robustness.dependence import Dependency
 from wary_hound.robustness.model import RELATIONS, ChangeModel, key_of
 

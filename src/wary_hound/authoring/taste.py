@@ -64,6 +64,8 @@ DIGESTED, BUILT = "class~", 1.5
 """What a class weighs besides to which a build has put a digest (`[class*="plain__"]`): it lasts as long as the build calls it so."""
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
+SIGN = 3.0
+"""What it weighs that a name is a mere sign (*+*, *×*), for which an icon may come."""
 HINTED = 3.0
 """What it weighs that a name goes on to say what would happen (`Base: activate to sort`) or which keys do the same (`Bold [Ctrl-B]`):
 it says something else when it has, or on another machine."""
@@ -76,10 +78,8 @@ AROUND = 1.0
 TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
+_PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
-WHOLE, LARGE = 2.0, 100
-"""What it weighs that what an element stands in is as much as its tree (`#app input`), of so many elements and more: that says not
-where."""
 HOLDING = 0.5
 """What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
 ABOVE = 0.5
@@ -92,8 +92,8 @@ MIXED = 0.6
 NUMBERED_CLASS = 2.5
 """What a class with a number in it (`.row2`) weighs besides: a stripe, a size."""
 PLAIN = 2.0
-"""What it weighs that the element itself is told by a tag that says nothing, and no class beside it, in the row or the group of a
-text (`css{span} @row-of text{State}`) ..."""
+"""What it weighs that the element itself is told by a tag or a role that says nothing (a box, words), and no class beside it, in the row or
+the group of a text (`css{span} @row-of text{State}`) ..."""
 BARE = 3.5
 """... or in something else (`#night span`), where any other one may come."""
 ANYWHERE = 0.6
@@ -112,7 +112,7 @@ TELLING = frozenset(
 )
 """Facts that say which element is meant; the rest (tags, types, roles, classes, positions) only say what kind it is."""
 ACCIDENTAL = frozenset(
-    """autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width stroke-linecap stroke-linejoin fill-rule clip-rule unselectable width height tabindex lang
+    """pattern autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width stroke-linecap stroke-linejoin fill-rule clip-rule unselectable width height tabindex lang
     draggable cellpadding cellspacing border align valign bgcolor viewbox focusable preserveaspectratio xmlns maxlength minlength size
     rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
@@ -194,10 +194,8 @@ COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
 _POSITIONS = frozenset({"place", "ordinal"})
 _SEEN = frozenset({"text", "content", "accessible-name"})
-"""Where a count or a date of the element itself is data, unless the element is known by a number: it then has one of these ..."""
+"""Where a count or a date of the element itself is data, unless the element is known by a number."""
 _NAMED = frozenset({"accessible-name", "aria-label", "title"})
-_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
-"""... roles."""
 _STAMPED = _SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
 """Where a moment of the element itself is data, whatever the element is."""
 _LANDMARKS = {
@@ -205,30 +203,29 @@ _LANDMARKS = {
     "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
 }
 """ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
-_ICONS = frozenset({"svg", "i", "img"})
 SHIFTING = frozenset({"data", "counting"})
 """What is there to change, and what is a position by another name."""
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
-SWITCHES = ("=true", "=false", "=on", "=off", "=", "=#")
+_SWITCHES = frozenset({"true", "false", "on", "off", "", "#"})
 """Attributes that are set or not say a state, not which element; nor does an address that leads nowhere."""
+_ANSWERS = re.compile(r"[a-z]|\d{1,2}|yes|no|none|all", re.I)
+"""What many fields have for a value: *Y*, *1*, *no*."""
 STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 
 
-def known_by_number(page: Page, index: int) -> bool:
-    """Whether a number is a name of an element, by its tag and role, and no datum: a page of a list, a day of a calendar, a key.
-    Beside an icon it says how many there are: *12* behind a heart."""
-    if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
-        return False
-    return not any(page.tags[at] in _ICONS and not page.semantics.text[at] for at in range(index + 1, int(page.end[index])))
+def tells_nothing(name: str, value: str) -> bool:
+    """Whether what an attribute holds says a state, or an answer, and not which element has it."""
+    return value in _SWITCHES or (name == "value" and _ANSWERS.fullmatch(value) is not None)
 
 
 def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
-    An anchor that says which (a row, a group, an ancestor) is enough, but for a position, for words that are data, for a name that is
+    An anchor that says which (a row, a group, an ancestor) is enough; a class that nothing else has, or a part of the page of which
+    there is one, where of the element more is said than that it is a box or words (`.summary p`). But for a position, for words that are data, for a name that is
     made up, for a reference to what has a number, and for a state of the element itself (`.tab--active`), which the next click changes, or
     how it looks (`.corner-left`): these are weak wherever they stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
     `numbered`: the element may be known by a number (`known_by_number`).
@@ -242,13 +239,16 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     return is_weak_by(said)
 
 
-WEAKENS, NEAR, TELLS, OWN = 1, 2, 4, 8
-"""What a fact does for a locator: makes it weak, says only what its element is near to, says which is meant, by the element itself."""
+WEAKENS, NEAR, TELLS, OWN, PLACES, KIND = 1, 2, 4, 8, 16, 32
+"""What a fact does for a locator: makes it weak, says only what its element is near to, says which is meant, by the element itself,
+says in what part of the page it is, or of what kind."""
 
 
 def is_weak_by(said: int) -> bool:
     """Whether a locator is weak whose facts do this together."""
-    return bool(said & WEAKENS) or not said & (OWN if said & NEAR else TELLS)
+    if said & (WEAKENS | NEAR):
+        return bool(said & WEAKENS) or not said & OWN
+    return not said & TELLS and said & (PLACES | KIND) != PLACES | KIND
 
 
 def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, frames: bool = False) -> int:
@@ -267,17 +267,27 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
             return WEAKENS
         if kind == "state-attribute" or (kind == "class" and fact.look in ("state", "utility")):
             return WEAKENS
+    elif kind == "state-attribute" and fact.value.endswith("=false"):  # as it is wherever it has not been set
+        return WEAKENS
     said = NEAR if kind in NEARNESS else 0
     if frames:
         return said
     if kind == "reference" and fact.look in PASSED_ON:
         return WEAKENS
-    untold = fact.look in UNTOLD and not name
-    if kind in TELLING and fact.kind not in STEMS and not untold and not fact.value.endswith(SWITCHES):
+    attribute, equals, held = fact.value.partition("=")
+    sign = kind in _SEEN and not any(map(str.isalnum, fact.value))
+    untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
+    if kind in TELLING and fact.kind not in STEMS and not untold:
         return said | TELLS | (OWN if fact.element == element else 0)
-    if fact.element != element and ((kind == "class" and fact.look == "named") or _is_landmark(fact)):
-        return said | TELLS
-    return said
+    if fact.element != element:
+        return said | PLACES * ((kind == "class" and fact.look == "named" and not fact.shared) or _is_landmark(fact))
+    return said | KIND * (not is_plain([fact]))
+
+
+def is_plain(own: Iterable[Dependency]) -> bool:
+    """Whether an element is told by nothing but that it is a box, or words."""
+    said = [fact.value for fact in own if fact.kind not in _STRUCTURE and fact.kind not in RELATIONS]
+    return all(one.removeprefix("role=") in _PLAIN for one in said)
 
 
 def _is_landmark(fact: Dependency) -> bool:
@@ -307,20 +317,10 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
     return bool(text) and any(value.partition("=")[2] == text for value in own.values())
 
 
-def wholes(page: Page, index: int) -> frozenset[int]:
-    """What an element stands in that is as much as its whole tree, where that is large: the root of an application."""
-    tree = page.trees[page.tree[index]]
-    first, last = (tree.host, int(page.end[tree.host])) if tree.host >= 0 else (0, len(page))
-    if last - first < LARGE:
-        return frozenset()
-    return frozenset(at for at in page.ancestors(index) if 10 * (int(page.end[at]) - at) > 9 * (last - first))
-
-
 @dataclass(frozen=True)
 class Surroundings:
-    """What an element stands in, as taste asks of it: what is as much as its whole tree, and what each, and itself, is called first."""
+    """What an element stands in, as taste asks of it: what each, and itself, is called first."""
 
-    whole: frozenset[int] = frozenset()
     called: Mapping[int, str] = field(default_factory=dict)
     named: bool = False
     """Whether somebody gave the element itself a name, or words; not only an icon that has one."""
@@ -334,7 +334,7 @@ class Surroundings:
         title = page.attribute(index, "title") or ""
         hint = title if page.tags[index] in _WORDLESS and len(page.index.valued("title", title)) > 1 else ""
         called = {at: names[0] for at, names in above.items() if names}
-        return cls(wholes(page, index), called, bool(page.attribute(index, "aria-label") or page.semantics.worded[index]), hint)
+        return cls(called, bool(page.attribute(index, "aria-label") or page.semantics.worded[index]), hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -348,7 +348,6 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     weight += ESCAPED * ("\\3" in text)
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)
-        weight += WHOLE * (fact.element in around.whole and fact.kind not in _STRUCTURE)
         if fact.kind == "class" and around.called.get(fact.element, fact.value) != fact.value:
             weight += MODIFIED if fact.element == element else MODIFYING
         weight += HOLDING * (fact.kind == "group-of" and not related)
@@ -376,6 +375,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     weight = SENDS if value == "type=submit" else WEIGHTS.get(kind, 2.0)
     weight += LOOKS.get(look, 0.0) + PART * part + FAMILY * (whole in STEMS)
     if kind in _SEEN | _NAMED | {"label"}:
+        weight += SIGN * (not any(map(str.isalnum, value)))
         weight += TURNED * (_TURNED.search(value) is not None)
         weight += 0.0 if part else HINTED * (kind in _NAMED and _HINT.search(value) is not None)
         weight += 0.0 if part else AMOUNT * (kind in _SEEN and is_amount(value))
@@ -399,7 +399,7 @@ def _bare(facts: Sequence[Dependency], element: int, named: bool) -> Iterator[fl
         if fact.kind == "tag" or (fact.kind == "role" and fact.element == element):
             if fact.element != element:
                 yield 0.0 if _is_landmark(fact) else AROUND
-            elif fact.value in ("div", "span"):
+            elif fact.value in _PLAIN:
                 yield PLAIN if related else BARE
             elif fact.value not in _WORDLESS and not related and (named or not any(one.kind == "shadow" for one in facts)):
                 yield TAGGED

@@ -30,10 +30,12 @@ from wary_hound.authoring.predicates import (
     parts_of,
     place_predicate,
     read_of,
+    sign_of,
     step_of,
     tag_step,
     xpath_tag,
 )
+from wary_hound.locator.blocks import is_whole
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
@@ -96,8 +98,12 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
         yield _predicate(page, css(selector(*simples)), index, simples, step)
     shown = content_of(page, index)
     if page.namespace[index]:
+        if shown:
+            step = x.child("*", *tag_step(page, index).predicates, x.reads(shown))
+            yield _predicate(page, xpath(x.anywhere(step)), index, (), step)
         return
     tag = xpath_tag(page, index) if page.tags[index] in _WORDED else "*"
+    shown = shown or (sign_of(page, index) if tag != "*" else "")
     steps = [x.child(tag, x.reads(shown))] if shown else []
     steps += [x.child(tag, x.contains(part)) for part in parts_of(page, index)]
     label, column = label_in_xpath(page, index), column_in_xpath(page, index)
@@ -110,7 +116,8 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
     descends = Dependency("descendant", "", index)
-    for at in itertools.islice(page.ancestors(index), 12):
+    narrow = itertools.takewhile(lambda at: not is_whole(page, at), page.ancestors(index))
+    for at in itertools.islice(narrow, 12):
         for holder in _holding(page, at):
             yield replace(holder, facts=(*holder.facts, descends))
 

@@ -14,13 +14,14 @@ from wary_hound.authoring.alternatives import AHEAD
 from wary_hound.authoring.batch import ways_at_once
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, apart, covering, failures_of, futures_of, rank, telling
-from wary_hound.authoring.taste import is_weak, known_by_number
+from wary_hound.authoring.taste import is_weak
 from wary_hound.errors import WaryHoundError
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Bounded, Cache
+from wary_hound.robustness.data import known_by_number
 from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.survival import closed_form
 

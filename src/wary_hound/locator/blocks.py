@@ -26,6 +26,8 @@ HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
 """Tags that head the group which they are in, as headings do."""
 WHOLE = frozenset({"main", "body", "html"})
 """Groups that are as much as the page's main part."""
+NEARLY_ALL, LARGE = 0.9, 30
+"""What holds more of a tree than this share is the whole of it, in trees of so many elements and more."""
 MOST_IN_A_ROW = 60
 """A block with more elements than that is a part of the page, not a row: of those of its tree; what they are made of ..."""
 MOST_IN_ALL = 600
@@ -69,6 +71,18 @@ def section_of(page: Page, index: int) -> int:
     return blocks.section_from(blocks.parents[index])
 
 
+def is_whole(page: Page, index: int) -> bool:
+    """Whether an element holds nearly all of its tree (the root of an application, the table that a page is laid out by): that
+    something stands in it says nothing. Of a document what its body holds is counted; of small trees nothing is."""
+    return index in Blocks.of(page).wholes
+
+
+def lays_out(page: Page, row: int) -> bool:
+    """Whether a row of a table holds another one, as where a table puts the parts of a page side by side: no person calls that a
+    row."""
+    return page.tags[row] == "tr" and "tr" in page.tags[row + 1 : int(page.end[row])]
+
+
 class Blocks(Cache):
     """The rows and sections of a page, as far as they were asked for: each element is looked at once."""
 
@@ -76,6 +90,7 @@ class Blocks(Cache):
         super().__init__(page)
         self.parents: list[int] = page.parent.tolist()
         """Of each element the one that holds it in its tree; -1 at the top."""
+        self.wholes = _wholes(page)
         self._slots = Slots.of(page)
         self._rows: dict[int, int] = {}
         self._sections = {-1: -1}
@@ -139,3 +154,13 @@ class Blocks(Cache):
     def _shape(self, index: int) -> tuple[str, str]:
         classes = (self.page.attribute(index, "class") or "").split()
         return self.page.tags[index], classes[0] if classes else ""
+
+
+def _wholes(page: Page) -> frozenset[int]:
+    held = np.asarray(page.end) - np.arange(len(page)) - 1
+    most = [int(held[tree.host]) if tree.host >= 0 else len(page) for tree in page.trees]
+    for index, tag in enumerate(page.tags):
+        if tag == "body":
+            most[page.tree[index]] = int(held[index])
+    of = np.array(most)[np.asarray(page.tree)]
+    return frozenset(np.flatnonzero((of >= LARGE) & (held > NEARLY_ALL * of)).tolist())

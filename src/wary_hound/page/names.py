@@ -42,6 +42,16 @@ def accessible_name(page: Page, index: int) -> str:
     return fold(_name(page, index, set(), top=True, referred=False, level=0))
 
 
+def is_named_by_the_browser(page: Page, index: int) -> bool:
+    """Whether a button's words are those that a browser puts on it for want of others (HTML, 4.10.5.1.20): each has its own, in its
+    own language."""
+    kind = (page.attribute(index, "type") or "").lower()
+    if page.tags[index] != "input" or not _BUTTON_INPUT.get(kind):
+        return False
+    given = page.attribute(index, "alt" if kind == "image" else "value")
+    return given is None and page.semantics.name(index) == _BUTTON_INPUT[kind]
+
+
 def label(page: Page, index: int) -> str:
     """The text of a form control's labels; `aria-labelledby` and `aria-label` count as labels. Empty for others."""
     if page.tags[index] not in LABELABLE and page.semantics.roles[index] not in CONTROL_ROLES:

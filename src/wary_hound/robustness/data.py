@@ -5,13 +5,18 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 
 _ROLES = frozenset({"status", "alert", "log", "timer", "marquee", "progressbar", "meter"})
 _TAGS = frozenset({"output", "progress", "meter", "time", "textarea", "pre", "samp"})
-_COUNTERS = re.compile(r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|username|user-name|greeting)(?:$|[-_])", re.I)
+_COUNTERS = re.compile(
+    r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|value|username|user-name|greeting|initials|avatar)(?:$|[-_])",
+    re.I,
+)
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)
 _ACCOUNTS = re.compile(r"(?:^|[-_])(?:user|account|profile)[-_]?(?:tools|menu|nav|info|bar|links|box|greeting)(?:$|[-_])", re.I)
+_SAYING = frozenset("text label content inner body number".split())
 _NAME_TAGS = frozenset("b bdi em i span strong".split())
 _PRESSED = frozenset("button link menuitem tab checkbox radio switch option".split())
 """Roles of what says what it does."""
@@ -24,7 +29,8 @@ ABOVE = 3
 def shows_data(page: Page, element: int) -> bool:
     """Whether the text of an element is data by what the page says of it: live regions and outputs (HTML, ARIA), the time,
     what a program reads or writes (`<pre>`), the text of fields, what a list of terms says of one (`<dd>`: it is known by its
-    term), what a class or an id calls a counter, a price, a user's name or an error; what a list shows as chosen."""
+    term), what a class or an id calls a counter, a price, a user's name (or its first letters) or an error; what a list shows as
+    chosen."""
     if page.tags[element] == "dd" or _shows_a_choice(page, element):
         return True
     for at in (element, *page.ancestors(element)[:ABOVE]):
@@ -37,7 +43,9 @@ def shows_data(page: Page, element: int) -> bool:
         return True
     named = _names(page, element)
     listed = int(page.parent[element]) if page.tags[element] == "li" else element
-    return any(_COUNTERS.search(name) or _ERRORS.search(name) for name in named) or any(map(_ERRORS.search, _names(page, listed)))
+    if any(_COUNTERS.search(_last_part(name)) or _ERRORS.search(name) for name in named):
+        return True
+    return any(map(_ERRORS.search, _names(page, listed)))
 
 
 def _shows_a_choice(page: Page, element: int) -> bool:
@@ -73,11 +81,41 @@ def _names_an_account(page: Page, element: int) -> bool:
     return any(_ACCOUNTS.search(name) for at in above for name in _names(page, at))
 
 
+def _last_part(name: str) -> str:
+    """Which part of a block a class says its element is (`btn` of `counter__btn--large`); all of it where that is what it says."""
+    block, _, part = name.rpartition("__")
+    said = part.partition("--")[0]
+    return said if block and said not in _SAYING else name
+
+
 def _names(page: Page, element: int) -> list[str]:
     attributes = page.attributes_of(element)
     return [attributes.get("id", ""), *attributes.get("class", "").split()]
 
 
+_NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
+"""Roles of what a number may be a name of."""
+_ICONS = frozenset({"svg", "i", "img"})
+
+
+def known_by_number(page: Page, index: int) -> bool:
+    """Whether a number is a name of an element, by its tag and role, and no datum: a page of a list, a day of a calendar, a key.
+    Beside an icon it says how many there are: *12* behind a heart."""
+    if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
+        return False
+    return not any(page.tags[at] in _ICONS and not page.semantics.text[at] for at in range(index + 1, int(page.end[index])))
+
+
+def is_measured(page: Page, element: int, shown: str) -> bool:
+    """Whether a text of an element is a figure that says how much, and no name: with a sign, a unit or a fraction anywhere, a bare
+    one outside of tables, whose rows may have numbers (*12* below *Guests tonight*)."""
+    if not (measure := _MEASURE.match(shown)) or known_by_number(page, element):
+        return False
+    return measure[1] is None or Tables.of(page).around(element) is None
+
+
+_MEASURE = re.compile(r"(?:(\d+)|[(+\-−~≈<>]*[€$£]? ?\d[\d.,\u00a0]*(?: ?[€$£%‰°′″'\"]+[CFK]?)?\)?)\Z")
+"""A whole number, or another figure."""
 _FIGURE = re.compile(r"[(€$£+-]*\d[\d.,:/-]*(?:[%°)]|\w{1,2})?[.,:;)]*\Z")
 _DATE = re.compile(
     r"\b\d{4}-\d\d-\d\d\b|\b(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?"
@@ -107,7 +145,7 @@ def is_count(text: str) -> bool:
 
 
 _AMOUNT = re.compile(
-    r"[(+-]*(?:[€$£] ?\d[\d.,]*|\d[\d.,]* ?(?!(?:st|nd|rd|th)\b)(?:[€$£%]|° ?\w?|(?<= )[^\W\d].*|[a-z]{1,2}))\Z", re.I
+    r"[(+-]*(?:[€$£] ?\d[\d.,]*|\d[\d.,]* ?(?!(?:st|nd|rd|th)\b)(?:[€$£%′″'\"]|° ?\w?|(?<= )[^\W\d].*|[a-z]{1,2}))\Z", re.I
 )
 
 

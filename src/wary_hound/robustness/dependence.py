@@ -18,8 +18,9 @@ from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
-from wary_hound.robustness.data import holds_its_state, is_moment, shows_data
-from wary_hound.robustness.looks import PASSED_ON, look_of_class, look_of_text, look_of_token
+from wary_hound.page.names import is_named_by_the_browser
+from wary_hound.robustness.data import holds_its_state, is_measured, is_moment, shows_data
+from wary_hound.robustness.looks import PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.numbering import Numbering
 from wary_hound.robustness.tabular import NAMES, Tabular
 
@@ -46,6 +47,8 @@ class Dependency:
     look: str
     element: int
     value: str = ""
+    shared: bool = field(default=False, compare=False, repr=False)
+    """Whether it is a class that several of its tree have: it says of what kind its element is, and not which."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -82,6 +85,8 @@ def attribute_look(kind: str, value: str) -> str:
         return ""
     if kind in _READ:
         return look_of_text(value)
+    if kind in ("src", "href") and before_digest(value):
+        return "hashed"
     if kind == "href" and _KEY.search(value):
         return "numbered"
     if kind == "reference" and " " in value:  # several ids: as steady as the loosest
@@ -183,6 +188,10 @@ def is_key(fact: Dependency) -> bool:
     return fact.kind == "data" and fact.look == "number" and IDENTIFYING.match(fact.value) is not None
 
 
+FAMILY = 3
+"""What so many have, and more, that are not in one another, is the class of a kind."""
+_DIGITS = re.compile(r"\d+")
+_WORD_AND_NUMBER = re.compile(r"[A-Za-z_-]+\d{1,2}")
 _NUMBERED = frozenset({"id", "for", "reference"})
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 
@@ -194,11 +203,14 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     kind = fact.base
     if fact.kind in _NUMBERED and fact.look == "numbered" and Numbering.of(page).counts(fact.value.rpartition("=")[2].lstrip("#")):
         return replace(fact, look="generated")
+    if fact.kind == "name" and fact.look == "numbered" and _is_alone_of_its_kind(page, fact):
+        return replace(fact, look="named")  # what a person called a field, whatever its number
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
-    if kind == "class" and tabular.is_told_by_its_state(fact.element, fact.value):
-        return replace(fact, look="data")
+    if fact.kind == "class":
+        fact = replace(fact, shared=_is_of_a_family(page, fact.element, fact.value))
+        return replace(fact, look="data") if tabular.is_told_by_its_state(fact.element, fact.value) else fact
     if kind == "value" and holds_its_state(page, fact.element):
         return replace(fact, look="data")
     if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
@@ -208,14 +220,39 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
     if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
         return replace(fact, look="data") if fact.value in page.semantics.worded[fact.element] else fact
+    if kind == "accessible-name" and is_named_by_the_browser(page, fact.element):
+        return replace(fact, look="data")
     if fact.kind in _SHOWN and fact.look == "number" and tabular.is_moment_of_its_row(fact.element):
         return replace(fact, look="numbered")
     if fact.kind not in _SHOWN or not (
-        any(shows_data(page, at) for at in _saying_all(page, fact.element)) or tabular.is_datum(fact.element)
+        is_measured(page, fact.element, fact.value)
+        or any(shows_data(page, at) for at in _saying_all(page, fact.element))
+        or tabular.is_datum(fact.element)
     ):
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[fact.element]
     return fact if named and not is_moment(page.semantics.name(fact.element)) else replace(fact, look="data")
+
+
+def _is_of_a_family(page: Page, element: int, name: str) -> bool:
+    """Whether a class is one that several of its tree have, apart from one another."""
+    behind, met = -1, 0
+    for at in page.index.by_class.get(name, ()):
+        if page.tree[at] == page.tree[element] and at >= behind:
+            behind, met = int(page.end[at]), met + 1
+            if met == FAMILY:
+                return True
+    return False
+
+
+def _is_alone_of_its_kind(page: Page, fact: Dependency) -> bool:
+    """Whether a name is a word with a number, and no other one of its tree is the same but for that."""
+    own = fact.value.removeprefix("name=")
+    if not _WORD_AND_NUMBER.fullmatch(own):
+        return False
+    like = _DIGITS.sub("#", own)
+    named = page.index.attribute_column("name").items()
+    return all(value == own or _DIGITS.sub("#", value) != like for at, value in named if page.tree[at] == page.tree[fact.element])
 
 
 def _saying_all(page: Page, element: int) -> Iterator[int]:

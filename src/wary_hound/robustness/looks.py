@@ -47,6 +47,8 @@ _FIGURES = re.compile(
     re.I,
 )
 """Figures that are part of a word."""
+_BUILT = re.compile(r"(.*[^/.-][.-])([A-Za-z0-9_]{6,32})(?:\.min)?\.\w{2,5}(?:[?#].*)?")
+_BASE16 = re.compile(r"[0-9a-f]+")
 _COUNTER = re.compile(r"(?=.*[a-z]).*\d", re.I)
 _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
 _ENCODED = re.compile(r"(?=.*[a-z])(?=.*[A-Z])[A-Za-z0-9+/_-]{5,}={1,2}\Z")
@@ -106,6 +108,18 @@ def look_of_text(value: str) -> str:
     if any(c.isdigit() for c in value) or _DATE.search(value):
         return "numbered"
     return "words"
+
+
+def before_digest(address: str) -> str:
+    """What the address of a file begins with before the digest that a build has put into its name (`/static/dome.` of
+    `/static/dome.3f9a1c.svg`); empty where there is none."""
+    hit = _BUILT.fullmatch(address)
+    if hit is None:
+        return ""
+    mixed = any(map(str.isdigit, hit[2])) and (
+        _BASE16.fullmatch(hit[2]) or len({one.isupper() for one in hit[2] if one.isalpha()}) > 1
+    )
+    return hit[1] if mixed else ""
 
 
 def is_made_by(beginning: str) -> bool:

@@ -43,7 +43,7 @@ _STATES = frozenset(
     """active inactive open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last end show on off in out true false
     dirty pristine touched untouched empty filled dragging sorting sorted asc desc ready hydrated locked unlocked muted unmuted
-    pinned unpinned connected disconnected animate animated animating submitted""".split()
+    pinned unpinned connected disconnected animate animated animating submitted up down positive negative""".split()
 )
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js|ng)[-_](.+)\Z")
 _STATE_CAMEL = re.compile(r"(?:is|has)[A-Z]")

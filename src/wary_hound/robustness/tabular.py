@@ -127,8 +127,8 @@ class Tabular(Cache):
         return len(column) > 2 and self._shared[key] <= MOST_ALIKE * len(column)
 
     def counts_rows(self, element: int, name: str, value: str) -> bool:
-        """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each with the next
-        number. Not in a row of a table that nothing else is known of."""
+        """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each once, with the
+        next number. Not in a row of a table that nothing else is known of."""
         page = self.page
         row = row_of(page, element)
         if row < 0 or not _DIGITS.search(value):
@@ -140,10 +140,13 @@ class Tabular(Cache):
         key = (name, like, above)
         if key not in self._counting:
             found: list[list[int]] = []
+            rows = list[int]()
             for at, other in page.index.attribute_column(name).items():
-                if _DIGITS.sub("#", other) == like and page.tree[at] == page.tree[row] and above in (at, *page.ancestors(at)):
+                way = (at, *page.ancestors(at))
+                if _DIGITS.sub("#", other) == like and page.tree[at] == page.tree[row] and above in way:
                     found.append([int(number) for number in _DIGITS.findall(other)])
-            self._counting[key] = _in_steps(found)
+                    rows.append(way[max(0, way.index(above) - 1)])
+            self._counting[key] = _in_steps(found) and len(set(rows)) == len(rows)
         return self._counting[key]
 
 
