@@ -27,7 +27,7 @@ LEAST_ALIKE, ALIKE = 0.005, 0.1
 AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
 _STANDING = frozenset({"row-of", "group-of"})
-_GOING_ON = NEARNESS | {"column-of"}
+_PASSING = NEARNESS | {"column-of", "state-attribute"}
 _WORDING = ("aria-label", "alt", "title", "placeholder", "value")
 """Attributes that an element may have its name from, the first that it has."""
 _SAID = ONE_TEXT | {"label"}
@@ -66,6 +66,7 @@ def alternatives(
     return [way.candidate for way in chosen]
 
 
+_ITS_CLASS = "its class"
 _Told = tuple[frozenset[str], frozenset[tuple[str, str]]]
 
 
@@ -90,10 +91,12 @@ class _Way:
 
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
-    position, no column (the next cell moves into it), no class that a build has changed, no number that goes on to the next
-    element when it has gone, and not on words in a box alone (`div:has(#vega) p`): only such may stand behind `else`."""
+    position, no column (the next cell moves into it), no class that a build has changed, no state, no number that goes on to the
+    next element when it has gone, and not on words in a box alone (`div:has(#vega) p`): only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
-    if candidate.weak or any(fact.base in _GOING_ON or fact.look in PASSED_ON or fact.kind == DIGESTED for fact in facts):
+    if candidate.weak or any(
+        fact.base in _PASSING or fact.look in PASSED_ON | {"state"} or fact.kind == DIGESTED for fact in facts
+    ):
         return False
     own = [fact for fact in facts if fact.element == element]
     boxes = {fact.element for fact in facts if fact.kind == "tag"} - {element}
@@ -111,7 +114,8 @@ def say_the_same(said: _Told, other: _Told) -> bool:
     else each time."""
     (own, around), (own_other, around_other) = said, other
     if own and own_other:
-        return bool(own & own_other) and not (around and around_other and not around & around_other)
+        stands, stands_other = ({told for told in one if told[0] != _ITS_CLASS} for one in (around, around_other))
+        return bool(own & own_other) and not (stands and stands_other and not stands & stands_other)
     if own and around_other:
         return around_other <= around
     return not own and not own_other and bool(around & around_other)
@@ -127,7 +131,8 @@ def told_by(candidate: Candidate, element: Element) -> _Told:
             name = fact.value.partition("=")[0] if "=" in fact.value else kind
             own.update(_said_in(element, kind, fact.value) if kind in _SAID else {name})
         elif kind == "class" or kind in TELLING:
-            beside.add(("words", fact.value) if kind in ONE_TEXT else (f"{kind} of {fact.element}", fact.value))
+            its = _ITS_CLASS if fact.element == element.index else f"{kind} of {fact.element}"
+            beside.add(("words", fact.value) if kind in ONE_TEXT else (its, fact.value))
     return frozenset(own), frozenset(beside)
 
 

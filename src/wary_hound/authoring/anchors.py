@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_beside
 from wary_hound.authoring.taste import is_decoration
-from wary_hound.locator.blocks import HEADS, group_of, is_whole, lays_out, row_of
+from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
@@ -80,7 +80,7 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
 def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     """Relations to unique texts: what else the row says, what heads the group, what stands before."""
     row = row_of(page, index)
-    if row >= 0 and not lays_out(page, row):
+    if row >= 0 and not is_no_row(page, row):
         for finder in _texts_in(page, row, index, 2):
             yield Relation.ROW_OF, finder
     cell = Tables.of(page).around(index)

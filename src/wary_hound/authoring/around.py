@@ -21,8 +21,8 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, tells_nothing
-from wary_hound.locator.blocks import group_of, is_whole, lays_out, row_of
+from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing
+from wary_hound.locator.blocks import group_of, is_no_row, is_whole, row_of
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
@@ -58,7 +58,7 @@ class Around:
 
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
     """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
-    if row_of(page, index) == index and not lays_out(page, index) and xpath_tag(page, index) != "*":
+    if row_of(page, index) == index and not is_no_row(page, index) and xpath_tag(page, index) != "*":
         for tests in islice(_tests_of_texts(page, index, -1), 2):
             yield x.child(page.tags[index], *tests)
         if (said := _beside(page, index)) is not None:
@@ -68,7 +68,13 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
-    if row >= 0 and row != index and not lays_out(page, row) and page.tree[row] == page.tree[index] and xpath_tag(page, row) != "*":
+    if (
+        row >= 0
+        and row != index
+        and not is_no_row(page, row)
+        and page.tree[row] == page.tree[index]
+        and xpath_tag(page, row) != "*"
+    ):
         for tests in islice(_tests_of_texts(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], *tests), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
@@ -234,6 +240,7 @@ def _mark(page: Page, at: int) -> Simple | None:
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value)
+        which = which and not (one.name in HINTED and says_a_state(one.value))
         if which and one.operator == "=" and alone(one.name, one.value):
             return _beginning(page, one)
     return None

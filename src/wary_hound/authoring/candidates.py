@@ -18,6 +18,7 @@ from wary_hound.authoring.predicates import (
     content_of,
     head_of,
     icon_predicates,
+    leading_of,
     named_classes,
     parts_of,
     place_predicate,
@@ -207,7 +208,9 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield role(own_role, shown, part=True), "role"  # what stands before it is the name of a control in it
         elif _sayable(name) or name == sign_of(page, index) != "":
             yield role(own_role, name), "role"
-        for part in _parts(name, shown) if not steady and not joined_up else ():
+        leading = leading_of(page, index, name)
+        parts = (leading,) if _sayable(leading) else _parts(name, shown)
+        for part in parts if not steady and not joined_up else ():
             yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
     if labelled and steady:

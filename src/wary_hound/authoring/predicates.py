@@ -15,6 +15,7 @@ from wary_hound.page.index import tokens
 from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
+from wary_hound.robustness.data import is_count
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS, NAMES
@@ -140,8 +141,9 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         if page.tree[at] != page.tree[index]:
             continue
         attributes = page.attributes_of(at)
-        marks: list[Simple] = [*sorted(named_classes(attributes), key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
-        marks = [next((one for one in named_classes(attributes) if _is_of_set(mark, one)), mark) for mark in marks]
+        called = [one for one in named_classes(attributes) if not names_a_part(one.value)]
+        marks: list[Simple] = [*sorted(called, key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
+        marks = [next((one for one in called if _is_of_set(mark, one)), mark) for mark in marks]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
         marks += _drawn_by(page.tags[at], attributes, named or bool(marks))
         named = named or bool(marks)
@@ -286,10 +288,20 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     raw = page.semantics.raw_text(index)
     whole = [shown] if shown and not content_of(page, index) and len(shown) <= LONGEST_TEXT and not is_decoration(shown) else []
     own = page.semantics.own_text
-    called = [words] if (words := words_beside(page, index)) else []
-    for part in [*called, *whole, *stems(shown)]:
+    called = [words] if (words := words_beside(page, index) or leading_of(page, index, shown)) else []
+    for part in [*called, *whole, *([] if leading_of(page, index, shown) else stems(shown))]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
+
+
+def leading_of(page: Page, index: int, name: str) -> str:
+    """The first text of several that an element holds, one after the other, where its name begins with it, and goes on without a
+    blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`. Empty where it is a figure."""
+    own = page.semantics.own_text
+    first = next((at for at in range(index, int(page.end[index])) if own[at]), index)
+    said = own[first]
+    goes_on = name.startswith(said) and name[len(said) : len(said) + 1].strip()
+    return said if first != index and goes_on and not is_count(said) else ""
 
 
 def words_beside(page: Page, index: int) -> str:

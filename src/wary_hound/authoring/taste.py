@@ -128,7 +128,7 @@ REFLECTED = ("ng-reflect-", "_ng", "data-react")
 _HINT = re.compile(r": |[\[(](?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])", re.I)
 _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
-    r"|\b(?:(?:un)?locked|(?:un)?muted|expanded|collapsed|hidden|shown)$",
+    r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown)$",
     re.I,
 )
 _PARTS = frozenset(
@@ -152,7 +152,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or (name in NAMING and not value)
         or (name == "role" and value in ("presentation", "none", "generic"))
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
-        or value.startswith("[object ")
+        or value.startswith(("[object ", "{", "["))  # data for a program
         or _has_unseen(value)
         or name.endswith("placement")
         or name.startswith(REFLECTED)
@@ -160,6 +160,11 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
         or (name == "value" and value == "on" and kind in ("checkbox", "radio"))
     )
+
+
+def says_a_state(name: str) -> bool:
+    """Whether a name says what a click turns into its opposite, or how much of something there is: another one has it tomorrow."""
+    return _TURNED.search(name) is not None or is_count(name) or is_amount(name)
 
 
 def names_a_part(ending: str) -> bool:
@@ -270,7 +275,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     elif kind == "state-attribute" and fact.value.endswith("=false"):  # as it is wherever it has not been set
         return WEAKENS
     said = NEAR if kind in NEARNESS else 0
-    if frames:
+    if frames or (fact.shared and fact.element != element):
         return said
     if kind == "reference" and fact.look in PASSED_ON:
         return WEAKENS
@@ -280,7 +285,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     if kind in TELLING and fact.kind not in STEMS and not untold:
         return said | TELLS | (OWN if fact.element == element else 0)
     if fact.element != element:
-        return said | PLACES * ((kind == "class" and fact.look == "named" and not fact.shared) or _is_landmark(fact))
+        return said | PLACES * ((kind == "class" and fact.look == "named") or _is_landmark(fact))
     return said | KIND * (not is_plain([fact]))
 
 

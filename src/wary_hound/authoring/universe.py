@@ -222,8 +222,8 @@ def _kind(simples: Sequence[Simple]) -> str:
 
 
 def _compound(own: Sequence[Predicate]) -> Selectors:
-    """Simple selectors in one compound, the tag first and once, then ids, attributes, classes, positions."""
-    rank = {Type: 0, Id: 1, Attribute: 2, Class: 3, Pseudo: 4}
+    """Simple selectors in one compound, the tag first and once, then ids, classes, attributes, positions."""
+    rank = {Type: 0, Id: 1, Class: 2, Attribute: 3, Pseudo: 4}
     simples = dict.fromkeys(simple for m in own for simple in m.css)
     return selector(*sorted(simples, key=lambda one: rank.get(type(one), 5)))
 

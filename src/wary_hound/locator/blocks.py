@@ -26,6 +26,7 @@ HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
 """Tags that head the group which they are in, as headings do."""
 WHOLE = frozenset({"main", "body", "html"})
 """Groups that are as much as the page's main part."""
+MOST_ARTICLES = 50
 NEARLY_ALL, LARGE = 0.9, 30
 """What holds more of a tree than this share is the whole of it, in trees of so many elements and more."""
 MOST_IN_A_ROW = 60
@@ -77,9 +78,11 @@ def is_whole(page: Page, index: int) -> bool:
     return index in Blocks.of(page).wholes
 
 
-def lays_out(page: Page, row: int) -> bool:
-    """Whether a row of a table holds another one, as where a table puts the parts of a page side by side: no person calls that a
-    row."""
+def is_no_row(page: Page, row: int) -> bool:
+    """Whether no person calls it a row: that of a table which puts the parts of a page side by side (it holds another one), the
+    one article of its tree."""
+    if page.tags[row] == "article":
+        return sum(page.tree[at] == page.tree[row] for at in page.index.by_tag["article"][:MOST_ARTICLES]) == 1
     return page.tags[row] == "tr" and "tr" in page.tags[row + 1 : int(page.end[row])]
 
 

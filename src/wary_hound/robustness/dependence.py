@@ -48,7 +48,7 @@ class Dependency:
     element: int
     value: str = ""
     shared: bool = field(default=False, compare=False, repr=False)
-    """Whether it is a class that several of its tree have: it says of what kind its element is, and not which."""
+    """Whether it says nothing of what stands in its element: a class of a kind, what the main part of a page is called."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -87,7 +87,7 @@ def attribute_look(kind: str, value: str) -> str:
         return look_of_text(value)
     if kind in ("src", "href") and before_digest(value):
         return "hashed"
-    if kind == "href" and _KEY.search(value):
+    if _KEY.search(value) and (kind == "href" or value.startswith(("/", "./", "../", "?")) or "://" in value):
         return "numbered"
     if kind == "reference" and " " in value:  # several ids: as steady as the loosest
         looks = [look_of_token(one) for one in value.split()]
@@ -200,6 +200,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
     tabular = Tabular.of(page)
+    if page.tags[fact.element] == "main" or page.semantics.roles[fact.element] == "main":
+        return replace(fact, shared=True)
     kind = fact.base
     if fact.kind in _NUMBERED and fact.look == "numbered" and Numbering.of(page).counts(fact.value.rpartition("=")[2].lstrip("#")):
         return replace(fact, look="generated")

@@ -34,12 +34,13 @@ _GENERATED = re.compile(
             r".*0\.\d{6,}",  # a fraction at random
             r"\d+:\d+;\w",  # 45:1482;a
             r"(?:.*-)?(?::[rR][0-9a-z]{0,9}:|«[rR][0-9a-z]{0,9}»|_[rR]_[0-9a-z]+_(?:-|\Z))",  # :r1a:-form-item, «rb»
-            r":\w{1,6}:\Z",
         )
     ),
     re.I,
 )
 """What programs call what they make: by a long number, by a counter of their own, at random or by a digest."""
+_COLON = re.compile(r":\w{1,6}:?\Z")
+"""So some count: `:2p`."""
 _MADE_BY = re.compile(r"(?:.*[-_:.])?(?:gen|uid|guid|uuid|j_idt?|idt?|autoid|autogen|anonymous|unique)[-_:]*\Z", re.I)
 _FIGURES = re.compile(
     r"(?<![a-z0-9])(?:h[1-6]|w3c?|a11y|i18n|l10n|k8s|html[45]|css3|es6|utf[-_]?(?:8|16)|md5|sha[-_]?(?:1|2|256|512)|mp[34]|h26[45]|[23]d|[23]fa|oauth2|base64"
@@ -66,6 +67,8 @@ _STYLED = re.compile(
     r"|_[a-zA-Z][\w-]*_(?=[a-z]*\d)[0-9a-z]{5,6}_\d+\Z|_(?=[a-z]*\d)[0-9a-z]{3,6}\Z"
 )
 """How tools call classes that keep one component's styles from others'."""
+_SHORTENED, _CAPITALS = re.compile(r"[a-z]{1,2}[A-Z][A-Za-z]?"), frozenset({"iOS", "pH", "dB", "eV", "kW"})
+"""Names that a build has made short (`zE`, `aXw`); and what people write so."""
 _VOWELS = frozenset("aeiouy")
 
 
@@ -74,6 +77,8 @@ def look_of_token(value: str) -> str:
     """Look of an id, a class or an attribute value without blanks; one of LOOKS."""
     if not value:
         return "empty"
+    if _COLON.match(value):
+        return "generated"
     if _NUMBER.match(value):
         return "number"
     if value.startswith(("/", "#", "./", "../", "?")) or "://" in value or value.startswith(("mailto:", "tel:", "data:")):
@@ -129,7 +134,7 @@ def is_made_by(beginning: str) -> bool:
 
 def _looks_hashed(value: str) -> bool:
     """The end of the value mixes letters and digits, or cases, as no person writes: `Card_root__x8Qa2`, `css-1k2b9c`."""
-    if _STYLED.match(value):
+    if _STYLED.match(value) or (_SHORTENED.fullmatch(value) and value not in _CAPITALS):
         return True
     hit = _HASHED_END.match(value)
     if not hit:
