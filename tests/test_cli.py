@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from conftest import run
 from wary_hound.cli import COMMANDS
-from wary_hound.cli.repair import in_lines
+from wary_hound.cli.common import in_lines
 
 
 def test_every_command_has_help_with_an_example() -> None:
@@ -199,3 +199,5 @@ def test_a_long_locator_is_broken_where_a_part_of_it_ends(locator: str, width: i
     assert all(len(line) <= width for line in lines)
     told = in_lines('//tr[td="Saturn"]//td[count(//th[.="Places"]/preceding-sibling::*)]', 40).split("\n")
     assert told == ['//tr[td="Saturn"]//td[count(//th', '[.="Places"]/preceding-sibling::*)]']
+    classed = '//*[contains(concat(" ", normalize-space(@class), " "), " night ")]//button'
+    assert in_lines(classed, 60).split("\n") == [classed[:56], classed[56:]]  # and not within the quotes

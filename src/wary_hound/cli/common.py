@@ -215,3 +215,22 @@ def journey_files(given: Sequence[Path]) -> list[Path]:
         else:
             files.append(path)
     return files
+
+
+def in_lines(locator: str, width: int) -> str:
+    """A locator in lines of so many letters at most, each ended where a part of it does and outside of quotes, as far as there is
+    such a place."""
+    lines, begun = [], False
+    while len(locator) > width > 0:
+        cut, quoted = 0, begun
+        for at, sign in enumerate(locator[:width]):
+            quoted ^= sign == '"'
+            if not quoted and sign == " ":
+                cut = at + 1
+            elif not quoted and at and sign in "/[" and locator[at - 1 : at + 1] != "//":
+                cut = at
+        cut = cut if cut > width // 3 else width
+        begun ^= locator[:cut].count('"') % 2 == 1
+        lines.append(locator[:cut])
+        locator = locator[cut:]
+    return "\n".join((*lines, locator))

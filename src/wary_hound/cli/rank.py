@@ -24,6 +24,7 @@ from wary_hound.cli.common import (
     PAGE,
     browser_option,
     element_json,
+    in_lines,
     json_option,
     print_json,
     rates_option,
@@ -191,6 +192,10 @@ def _write_files(ranking: _Ranking, plot: Path | None, report: Path | None) -> N
         write_ranking(page, report)
 
 
+AFTER_BAR, INDENT = 37, 6
+"""So much stands in a line before a locator, and before what it goes on with."""
+
+
 def _tell(ranking: _Ranking, most: int) -> None:
     out, candidates, releases = console(), ranking.candidates, ranking.question.releases
     out.print(Text.assemble(("Element ", "bold"), short(ranking.element, 80)))
@@ -235,6 +240,9 @@ def _show_each_language(out: Any, best: dict[str, Candidate]) -> None:
 
 def _show(out: Any, number: str, candidate: Candidate, first: Candidate) -> None:
     low, high = candidate.interval
+    first_way, *ways = str(candidate.locator).split(" else ")
+    lines = [in_lines(first_way, out.width - AFTER_BAR), *(in_lines(f"else {way}", out.width - INDENT) for way in ways)]
+    said = "\n".join(lines).replace("\n", "\n" + INDENT * " ")
     out.print(
         Text.assemble(
             f"{number}  ",
@@ -242,7 +250,7 @@ def _show(out: Any, number: str, candidate: Candidate, first: Candidate) -> None
             f" {percent(candidate.survival):>5} ",
             (f"({100 * low:.0f} to {100 * high:.0f})", "dim"),
             "  ",
-            (str(candidate.locator).replace(" else ", "\n      else "), "bold"),
+            (said, "bold"),
             ("  ✓ proven best" if candidate.proven else "", "cyan"),
         )
     )

@@ -17,6 +17,7 @@ from wary_hound.cli.common import (
     PAGE,
     browser_option,
     element_json,
+    in_lines,
     json_option,
     page_name,
     print_json,
@@ -183,18 +184,6 @@ def _told(out: Any, width: int, word: str, text: str | Text, style: str = "") ->
         said.plain = shown(said.plain)
         line.add_row(word, said)
         out.print(Padding(line, (0, 0, 0, width + 2)))
-
-
-def in_lines(locator: str, width: int) -> str:
-    """A locator in lines of so many letters at most, each ended where a part of it does, as far as there is such a place."""
-    lines = []
-    while len(locator) > width > 0:
-        cut = max(locator.rfind(" ", 0, width) + 1, *(locator.rfind(sign, 1, width) for sign in "/["))
-        cut -= locator[cut - 1 : cut + 1] == "//"
-        cut = cut if cut > width // 3 else width
-        lines.append(locator[:cut])
-        locator = locator[cut:]
-    return "\n".join((*lines, locator))
 
 
 def found_json(found: Found) -> dict[str, Any]:
