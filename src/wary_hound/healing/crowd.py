@@ -18,6 +18,7 @@ from wary_hound.robustness.data import is_amount
 from wary_hound.robustness.tabular import Tabular
 
 _OWN = [FEATURES.index(name) for name in "id name-attribute href value test-attribute text name label icon".split()]
+_TERMS = FEATURES.index("terms")
 _ROW = [FEATURES.index(name) for name in ("row", "identity")]
 _BESIDE = [FEATURES.index(name) for name in ("before", "after")]
 _NAMING = [FEATURES.index(name) for name in "id name-attribute href value test-attribute label".split()]
@@ -51,13 +52,19 @@ class Crowds(Cache):
 
 def is_shifted(old: Element | Fingerprint, page: Page, at: int, features: Floats) -> bool:
     """Whether an element may have become another one of its kind than that on the new page: nothing that it says itself agrees, nor
-    its row, nor what stands on both sides of it, and there are more or fewer of its kind."""
+    its row; and there are more or fewer of its kind, and not both of what stood beside it do. Without the old page also where
+    there are as many, and no word means the same: nothing says whether the other one had been there."""
     agrees = np.nan_to_num(features[: len(FEATURES)]) >= AGREES
-    if agrees[_OWN].any() or agrees[_ROW].any() or agrees[_BESIDE].all():
+    if agrees[_OWN].any() or agrees[_ROW].any():
         return False
-    was = Crowds.of(old.page).like(old.index) if isinstance(old, Element) else old.crowd
+    remembered = isinstance(old, Fingerprint)
+    was = old.crowd if isinstance(old, Fingerprint) else Crowds.of(old.page).like(old.index)
     now, classes = Crowds.of(page), old.attributes.get("class", "")
-    return was > 0 and _kind(old.tag, old.role, classes) == now.kind(at) and was != now.like(at)
+    if was == 0 or _kind(old.tag, old.role, classes) != now.kind(at):
+        return False
+    if remembered and was > 1 and not agrees[_TERMS]:
+        return True
+    return was != now.like(at) and not agrees[_BESIDE].all()
 
 
 def known_as(old: Element | Fingerprint) -> str:

@@ -202,7 +202,7 @@ class Pursuit:
             was, now = known_as(self.elements[k]), known_as(page[at])
             doubt = f"its row was that of{_quoted(was)}, and is that of{_quoted(now)} now"
         elif outcome == "unsure" and shifted:
-            doubt = "others of its kind came or went, and nothing that it says itself is the same: any of them could be meant"
+            doubt = "nothing that it says itself is the same: it could be another one of its kind"
         why = (
             *([doubt] if doubt else []),
             *([_alone_in(self.elements[k], page, at)] if mine.lifted[best] and outcome != "gone" else []),
