@@ -228,3 +228,22 @@ def test_the_row_of_another_thing_is_not_the_row_that_was(remembered: bool) -> N
     assert moved.element == moved.element.page.find('role{button "Hold"} @row-of text{Vega}') if moved.element else False
     renamed = hold(("Vega (Lyra)", "North", "4"), ("Saturn", "South", "7"))
     assert renamed.outcome in ("same", "moved")
+
+
+@pytest.mark.parametrize(
+    ("was", "now", "outcome"),
+    [
+        ("Publish", "Preview", "unsure"),  # renamed, or another one in its place
+        ("Delete", "Remove", "same"),  # means the same
+        ("Publish", "Publish all", "same"),  # says the same
+    ],
+)
+def test_from_memory_alone_another_name_is_another_control_where_others_look_alike(was: str, now: str, outcome: str) -> None:
+    bar = "<main><h1>Nights</h1><p>Which stars are held.</p><div class=bar>{}</div></main>"
+    bars = ["".join(f"<button class=btn>{name}</button>" for name in ("Copy", "Save", one)) for one in (was, now)]
+    before, after = (Page.parse(bar.format(buttons)) for buttons in bars)
+    button = before.find(f'role{{button "{was}"}}')
+    assert relocate(fingerprint(button), after).outcome == outcome
+    alone = bar.format("<button class=btn>{}</button>")  # no other one that it could have been
+    only, renamed = Page.parse(alone.format(was)), Page.parse(alone.format(now))
+    assert relocate(fingerprint(only.find("css{button}")), renamed).outcome == "same"

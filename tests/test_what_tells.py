@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from lxml import html as lxml_html
 
 from wary_hound import Page, rank
-from wary_hound.authoring.alternatives import says_itself
+from wary_hound.authoring.alternatives import say_the_same, says_itself, told_by
 from wary_hound.authoring.batch import usable
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, best_of_each
@@ -125,7 +125,12 @@ def test_what_says_which(page: str, element: str, only: str, first: str) -> None
 @pytest.mark.parametrize(
     ("page", "element", "locator"),
     [
-        (TILES, "css{.tile-label}#2", "css{.tile-label} @row-of text{48 %}"),  # how much of something is no name
+        (
+            TILES.replace("tile-value", "n"),
+            "css{.tile-label}#1",
+            "css{.tile-label} @row-of text{1.2″}",
+        ),  # how much of something is no name
+        (TILES, "css{.tile-label}#2", "css{.tile-label} @row-of text{48 %}"),
         (TILES, "css{.tile-label}#3", "css{.tile-label} @row-of text{12}"),
         (WIZARD, "css{.field__error}", "css{.field .field__error}"),  # each field is called so
         (WIZARD, "css{h4}#2", "css{#content h4:nth-of-type(1)} @group-of text{Guided}"),
@@ -133,11 +138,8 @@ def test_what_says_which(page: str, element: str, only: str, first: str) -> None
         (OFFICE, "css{[type=image]}", 'role{button "Submit Query"}'),  # each browser calls it so in its language
         ("<body><nav><p>Nights</p></nav>", "css{p}", "css{nav p}"),
         ("<body><div class=summary><p>Nights</p></div>", "css{p}", "css{.summary p}"),
-        (
-            "<li aria-expanded=false><b>Dome</b><li aria-expanded=true><b>Hut</b>",
-            "css{b}#1",
-            'css{li[aria-expanded="false"] b}',
-        ),
+        ("<h2>Sites</h2><p aria-expanded=false><b>Dome</b>", "css{b}", 'css{[aria-expanded="false"] b} @group-of text{Sites}'),
+        ("<img src=/s/dome.3f9a1c.svg>", "css{img}", 'css{[src="/s/dome.3f9a1c.svg"]}'),
         ("<button>×</button>", "css{button}", 'role{button "×"}'),
         ("<button class=app__avatar><b class=initials>IM</b></button>", "css{button}", 'role{button "IM"}'),
     ],
@@ -165,9 +167,13 @@ def test_what_may_stand_behind_else(page: str, element: str, locator: str, may: 
 
 
 def test_a_second_way_by_the_same_address_is_none() -> None:
-    page = Page.parse("<a class='night photo' href=/vega><i></i></a><a class=star href=/vega></a>")
-    for candidate in rank(page.find("css{.photo}")):
-        assert str(candidate).count("/vega") <= 1, candidate
+    page = Page.parse("<ul class=nights><li><a class='night photo' href=/vega><i></i></a></ul><a class=star href=/vega></a>")
+    link = page.find("css{.photo}")
+    first, *others = (
+        told_by(assess(parse(said), link), link)
+        for said in ('css{.night[href="/vega"]}', 'css{.photo[href="/vega"]}', 'css{.nights [href="/vega"]}', "css{.nights .photo}")
+    )
+    assert [say_the_same(other, first) for other in others] == [True, True, False]
 
 
 def test_a_guard_says_no_state_and_no_amount() -> None:
@@ -189,6 +195,33 @@ def test_the_heading_of_a_card_heads_no_form() -> None:
     )
     assert str(of(headed, "css{button}#1")[0].locator) == "css{button} @group-of text{Your night}"
     assert not any("@group-of text{Cards}" in str(c) for c in rank(headed.find("css{button}#2")))  # it stands behind a field
+
+    cards = "".join(f"<div class=card><h4>{star}</h4><p>Bright.</p></div>" for star in ("Vega", "Mars"))
+    page = Page.parse(f"<form>{cards}<textarea></textarea></form><form><textarea></textarea></form>")
+    said = [str(candidate) for candidate in rank(page.find("css{textarea}#1"))]
+    assert said
+    assert not [one for one in said if "@group-of" in one or "h4=" in one]
+
+
+def test_what_nobody_sees_and_what_a_program_reads_is_not_asked_for() -> None:
+    page = Page.parse("<form><input type=hidden name=_token><textarea></textarea></form><form><textarea></textarea></form>")
+    assert not [c for c in rank(page.find("css{textarea}#1")) if "_token" in str(c)]
+    link = Page.parse("""<p><a data-post='{"id":41}'>Hold</a><a data-post='{"id":57}'>Hold</a></p>""")
+    assert not [c for c in rank(link.find("css{a}#1")) if "data-post" in str(c)]
+
+
+def test_an_icon_is_what_it_shows() -> None:
+    menu = "<a href=#><i class='fas fa-moon'></i><p>Nights</p><i class='fas fa-angle-left'></i></a><a href=#><p>Staff</p></a>"
+    said = [str(c) for c in rank(Page.parse(menu).find("css{a}#1"))]
+    assert [one for one in said if ":has(.fa-moon)" in one]
+    assert not [one for one in said if "angle" in one]
+    branch = "<button><b class=text>main</b></button><button><b>Vega</b></button>"
+    assert not [c for c in rank(Page.parse(branch).find("css{button}#1")) if ":has(.text)" in str(c)]
+
+
+def test_a_sign_is_asked_for_in_xpath_too() -> None:
+    ranked = rank(Page.parse(WIZARD).find("xpath{//button[.='+']}"))
+    assert 'button[normalize-space()="+"]' in str(best_of_each(ranked)["xpath"].locator)
 
 
 def test_one_article_is_no_row_and_several_are() -> None:
