@@ -288,8 +288,9 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     raw = page.semantics.raw_text(index)
     whole = [shown] if shown and not content_of(page, index) and len(shown) <= LONGEST_TEXT and not is_decoration(shown) else []
     own = page.semantics.own_text
-    called = [words] if (words := words_beside(page, index) or leading_of(page, index, shown)) else []
-    for part in [*called, *whole, *([] if leading_of(page, index, shown) else stems(shown))]:
+    leading = leading_of(page, index, shown)
+    called = [words] if (words := words_beside(page, index) or leading) else []
+    for part in [*called, *whole, *([] if leading else stems(shown))]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
 

@@ -229,10 +229,12 @@ def tells_nothing(name: str, value: str) -> bool:
 def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -> bool:
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
-    An anchor that says which (a row, a group, an ancestor) is enough; a class that nothing else has, or a part of the page of which
-    there is one, where of the element more is said than that it is a box or words (`.summary p`). But for a position, for words that are data, for a name that is
-    made up, for a reference to what has a number, and for a state of the element itself (`.tab--active`), which the next click changes, or
-    how it looks (`.corner-left`): these are weak wherever they stand. A frame is where to look, and says nothing of what is in it. What is only near something must itself say which it is.
+    An anchor that says which (a row, a group, an ancestor) is enough. So is a class that nothing else has, or a part of the page of
+    which there is one, where more is said of the element than that it is a box or words (`.summary .total`, not `.summary p`).
+    Weak wherever they stand are a position, words that are data, a name that is made up, a reference to what has a number, a state
+    that is off, and of the element itself any state (`.tab--active`), which the next click changes, and how it looks
+    (`.corner-left`). A frame is where to look, and says nothing of what is in it. What is only near something must itself say which
+    it is.
     `numbered`: the element may be known by a number (`known_by_number`).
     """
     facts = list(facts)
