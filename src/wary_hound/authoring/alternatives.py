@@ -92,7 +92,7 @@ class _Way:
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
     position, no column (the next cell moves into it), no class that a build has changed, no state, no number that goes on to the
-    next element when it has gone, and not on words in a box alone (`div:has(#vega) p`): only such may stand behind `else`."""
+    next element when it has gone, and not on a mere box around it (`div:has(#vega) p`): only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
     if candidate.weak or any(
         fact.base in _PASSING or fact.look in PASSED_ON | {"state"} or fact.kind == DIGESTED for fact in facts
@@ -100,9 +100,11 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
         return False
     own = [fact for fact in facts if fact.element == element]
     boxes = {fact.element for fact in facts if fact.kind == "tag"} - {element}
-    if is_plain(own) and any(is_plain([fact for fact in facts if fact.element == box]) for box in boxes):
+    unnamed = any(is_plain([fact for fact in facts if fact.element == box]) for box in boxes)
+    says = not is_weak(own, element)
+    if unnamed and not says and (is_plain(own) or not any(fact.kind == "row-of" for fact in own)):
         return False
-    if not is_weak(own, element) or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
+    if says or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
         return True
     rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)

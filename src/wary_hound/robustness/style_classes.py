@@ -36,7 +36,7 @@ _KIT = re.compile(
     r"(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
     r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
-    r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic)\Z"
+    r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic|underlined|truncated|ellipsis)\Z"
 )
 """What kits of styles call every button and every box, and how large they are, or where, and how their corners are."""
 _STATES = frozenset(
@@ -48,7 +48,8 @@ _STATES = frozenset(
 _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js|ng)[-_](.+)\Z")
 _STATE_CAMEL = re.compile(r"(?:is|has)[A-Z]")
 _MODIFIER = (
-    "active|inactive|selected|current|open|opened|closed|checked|disabled|hidden|visible|focused|hovered|expanded|collapsed|loading"
+    "active|inactive|selected|current|open|opened|closed|checked|disabled|enabled|pressed|toggled|hidden|visible|invisible|focused"
+    "|hovered|expanded|collapsed|loading"
     "|dragging|sorted|asc|desc|ascending|descending|even|odd|first|last"
 )
 _STATE_END = re.compile(rf".+(?:[-_](?i:{_MODIFIER})|(?<=[a-z])(?:{'|'.join(word.title() for word in _MODIFIER.split('|'))}))\Z")
