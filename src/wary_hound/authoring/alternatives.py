@@ -28,6 +28,8 @@ AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
 _STANDING = frozenset({"row-of", "group-of"})
 _PASSING = NEARNESS | {"column-of", "state-attribute"}
+_PASSED = PASSED_ON | {"state"}
+"""Kinds and looks of facts that another element has when this one has gone, or the same one not any more."""
 _WORDING = ("aria-label", "alt", "title", "placeholder", "value")
 """Attributes that an element may have its name from, the first that it has."""
 _SAID = ONE_TEXT | {"label"}
@@ -94,17 +96,16 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     position, no column (the next cell moves into it), no class that a build has changed, no state, no number that goes on to the
     next element when it has gone, and not on a mere box around it (`div:has(#vega) p`): only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
-    if candidate.weak or any(
-        fact.base in _PASSING or fact.look in PASSED_ON | {"state"} or fact.kind == DIGESTED for fact in facts
-    ):
+    if candidate.weak or any(fact.base in _PASSING or fact.look in _PASSED or fact.kind == DIGESTED for fact in facts):
         return False
     own = [fact for fact in facts if fact.element == element]
+    if not is_weak(own, element):
+        return True
     boxes = {fact.element for fact in facts if fact.kind == "tag"} - {element}
     unnamed = any(is_plain([fact for fact in facts if fact.element == box]) for box in boxes)
-    says = not is_weak(own, element)
-    if unnamed and not says and (is_plain(own) or not any(fact.kind == "row-of" for fact in own)):
+    if unnamed and (is_plain(own) or not any(fact.kind == "row-of" for fact in own)):
         return False
-    if says or any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
+    if any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
         return True
     rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)

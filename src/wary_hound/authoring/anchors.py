@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterator
+from itertools import islice
 
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_beside
 from wary_hound.authoring.taste import is_decoration
-from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, row_of
+from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
@@ -41,7 +41,7 @@ def _unique(page: Page, finder: Finder, index: int) -> bool:
 def above(page: Page, index: int) -> Iterator[Finder]:
     """Unique finders of ancestors, nearest first; at most three for one ancestor, none for what holds nearly all."""
     count = 0
-    for at in itertools.takewhile(lambda at: not is_whole(page, at), page.ancestors(index)):
+    for at in narrowing(page, index):
         height = 0
         for finder in of_ancestor(page, at):
             if _unique(page, finder, at):
@@ -146,7 +146,7 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
     ]
     if index != holder and page.tree[index] == page.tree[holder] and (words := words_beside(page, holder)):
         said.insert(0, (text(words, part=True), holder))
-    yield from itertools.islice((finder for finder, at in said if _unique(page, finder, at)), most)
+    yield from islice((finder for finder, at in said if _unique(page, finder, at)), most)
 
 
 def _called(page: Page, at: int) -> Iterator[Finder]:

@@ -22,7 +22,7 @@ from wary_hound.authoring.predicates import (
     xpath_tag,
 )
 from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing
-from wary_hound.locator.blocks import group_of, is_no_row, is_whole, row_of
+from wary_hound.locator.blocks import group_of, is_no_row, is_whole, narrowing, row_of
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
@@ -68,13 +68,9 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
     row = row_of(page, index)
-    if (
-        row >= 0
-        and row != index
-        and not is_no_row(page, row)
-        and page.tree[row] == page.tree[index]
-        and xpath_tag(page, row) != "*"
-    ):
+    if row < 0 or row == index or page.tree[row] != page.tree[index] or is_no_row(page, row):
+        return
+    if xpath_tag(page, row) != "*":
         for tests in islice(_tests_of_texts(page, row, index), 2):
             yield Around(row, x.child(page.tags[row], *tests), ())
         yield from islice(_parts_in_xpath(page, row, index), 2)
@@ -92,8 +88,8 @@ def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
 
 def saying_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`li[contains(., "Vega")]`: what holds an element, by what it says itself beside it."""
-    for at in islice(page.ancestors(index), MOST_LEVELS):
-        if xpath_tag(page, at) != "*" and not is_whole(page, at) and (test := _beside(page, at)) is not None:
+    for at in islice(narrowing(page, index), MOST_LEVELS):
+        if xpath_tag(page, at) != "*" and (test := _beside(page, at)) is not None:
             yield Around(at, x.child(page.tags[at], test), ())
 
 
@@ -185,8 +181,8 @@ def holders(page: Page, index: int) -> Iterator[Around]:
     beside it."""
     met: set[int] = set()
     count = 0
-    for ancestor in islice(page.ancestors(index), 8):
-        if page.tags[ancestor] in _UNNAMED or is_whole(page, ancestor) or count >= MOST_HAVING:
+    for ancestor in islice(narrowing(page, index), 8):
+        if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING:
             return
         for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + MOST_INSIDE)):
             if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):

@@ -26,10 +26,12 @@ SHORTEST_OUTLINE = 12
 _OUTLINE = re.compile(r".{12,20}(?=[a-zA-Z ,-])", re.S)
 """So much of the outline of an icon is asked for, up to the end of a number."""
 _POINTER = re.compile(r"(?:^|[-_])(?:caret|chevron|angle|arrow|triangle)(?:$|[-_])")
+"""Icons that say that something opens, and where."""
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
 _LIGATURE = re.compile(r"[a-z0-9]+(?:_[a-z0-9]+)*")
 _ICONS = re.compile(r"(?:^|[-_])(?:icons?|symbols)(?:$|[-_])")
+"""What a font is told to draw an icon by, and what the element is called that has it."""
 LONGEST_SIGN = 2
 LONGEST_TEXT = 80
 LONGEST_BESIDE = 60
@@ -136,20 +138,19 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
     arrow that says that it opens something only where it has no other."""
     if page.semantics.roles[index] not in NAME_FROM_CONTENT:
         return
-    named, found = False, list[Simple]()
+    named, found = False, list[Class | Attribute]()
     for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
         if page.tree[at] != page.tree[index]:
             continue
         attributes = page.attributes_of(at)
         called = [one for one in named_classes(attributes) if not names_a_part(one.value)]
-        marks: list[Simple] = [*sorted(called, key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
+        marks: list[Class | Attribute] = [*sorted(called, key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
         marks = [next((one for one in called if _is_of_set(mark, one)), mark) for mark in marks]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
         marks += _drawn_by(page.tags[at], attributes, named or bool(marks))
         named = named or bool(marks)
         found += marks
-    pointing = [mark for mark in found if _POINTER.search(str(getattr(mark, "value", "")))]
-    for mark in [mark for mark in found if mark not in pointing] or pointing:
+    for mark in [mark for mark in found if not _POINTER.search(mark.value)] or found:
         yield Matches("has", (Complex((" ",), (Compound((mark,)),)),))
 
 

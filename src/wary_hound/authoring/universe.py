@@ -35,7 +35,7 @@ from wary_hound.authoring.predicates import (
     tag_step,
     xpath_tag,
 )
-from wary_hound.locator.blocks import is_whole
+from wary_hound.locator.blocks import narrowing
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
@@ -116,8 +116,7 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:
     descends = Dependency("descendant", "", index)
-    narrow = itertools.takewhile(lambda at: not is_whole(page, at), page.ancestors(index))
-    for at in itertools.islice(narrow, 12):
+    for at in itertools.islice(narrowing(page, index), 12):
         for holder in _holding(page, at):
             yield replace(holder, facts=(*holder.facts, descends))
 

@@ -255,14 +255,14 @@ def _show(out: Any, number: str, candidate: Candidate, first: Candidate) -> None
         )
     )
     if candidate.fails_on:
-        out.print(Padding(Text(f"Fails on {', '.join(candidate.fails_on)}", "red"), (0, 0, 0, 6)))
+        out.print(Padding(Text(f"Fails on {', '.join(candidate.fails_on)}", "red"), (0, 0, 0, INDENT)))
     if candidate.weak:
         weak = "Weak: it says what kind of element, or where, not which one. Nothing better finds it alone."
-        out.print(Padding(Text(weak, "yellow"), (0, 0, 0, 6)))
+        out.print(Padding(Text(weak, "yellow"), (0, 0, 0, INDENT)))
     if candidate is not first:
-        out.print(Padding(Text(tradeoff(candidate, first)), (0, 0, 0, 6)))
+        out.print(Padding(Text(tradeoff(candidate, first)), (0, 0, 0, INDENT)))
     fails = f"lost {percent(candidate.lost, 1)}, stolen {percent(candidate.stolen, 1)}, ambiguous {percent(candidate.ambiguous, 1)}"
-    out.print(Padding(Text(f"{fails}; {'; '.join(candidate.reasons)}", "dim"), (0, 0, 0, 6)))
+    out.print(Padding(Text(f"{fails}; {'; '.join(candidate.reasons)}", "dim"), (0, 0, 0, INDENT)))
 
 
 def _json(candidate: Candidate) -> dict[str, Any]:

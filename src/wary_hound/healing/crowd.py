@@ -57,12 +57,11 @@ def is_shifted(old: Element | Fingerprint, page: Page, at: int, features: Floats
     agrees = np.nan_to_num(features[: len(FEATURES)]) >= AGREES
     if agrees[_OWN].any() or agrees[_ROW].any():
         return False
-    remembered = isinstance(old, Fingerprint)
     was = old.crowd if isinstance(old, Fingerprint) else Crowds.of(old.page).like(old.index)
     now, classes = Crowds.of(page), old.attributes.get("class", "")
     if was == 0 or _kind(old.tag, old.role, classes) != now.kind(at):
         return False
-    if remembered and was > 1 and not agrees[_TERMS]:
+    if isinstance(old, Fingerprint) and was > 1 and not agrees[_TERMS]:
         return True
     return was != now.like(at) and not agrees[_BESIDE].all()
 

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterator
+from functools import cached_property
+from itertools import takewhile
 
 import numpy as np
 
@@ -27,6 +30,7 @@ HEADS = frozenset({"legend", "caption", "summary", "figcaption"})
 WHOLE = frozenset({"main", "body", "html"})
 """Groups that are as much as the page's main part."""
 MOST_ARTICLES = 50
+"""So many articles are asked for their tree."""
 NEARLY_ALL, LARGE = 0.9, 30
 """What holds more of a tree than this share is the whole of it, in trees of so many elements and more."""
 MOST_IN_A_ROW = 60
@@ -78,12 +82,22 @@ def is_whole(page: Page, index: int) -> bool:
     return index in Blocks.of(page).wholes
 
 
+def narrowing(page: Page, index: int) -> Iterator[int]:
+    """The ancestors of an element that hold less than nearly all of its tree, nearest first: whatever stands around one that does
+    not, does not either."""
+    return takewhile(lambda at: not is_whole(page, at), page.ancestors(index))
+
+
 def is_no_row(page: Page, row: int) -> bool:
     """Whether no person calls it a row: that of a table which puts the parts of a page side by side (it holds another one), the
     one article of its tree."""
     if page.tags[row] == "article":
         return sum(page.tree[at] == page.tree[row] for at in page.index.by_tag["article"][:MOST_ARTICLES]) == 1
-    return page.tags[row] == "tr" and "tr" in page.tags[row + 1 : int(page.end[row])]
+    if page.tags[row] != "tr":
+        return False
+    rows = page.index.by_tag["tr"]
+    following = rows[np.searchsorted(rows, row, "right") :][:1]
+    return bool((following < page.end[row]).any())
 
 
 class Blocks(Cache):
@@ -93,11 +107,21 @@ class Blocks(Cache):
         super().__init__(page)
         self.parents: list[int] = page.parent.tolist()
         """Of each element the one that holds it in its tree; -1 at the top."""
-        self.wholes = _wholes(page)
         self._slots = Slots.of(page)
         self._rows: dict[int, int] = {}
         self._sections = {-1: -1}
         self._families: dict[int, Counter[tuple[str, str]]] = {}
+
+    @cached_property
+    def wholes(self) -> frozenset[int]:
+        """The elements that hold nearly all of their tree."""
+        page = self.page
+        held = np.asarray(page.end) - np.arange(len(page)) - 1
+        most = [int(held[tree.host]) if tree.host >= 0 else len(page) for tree in page.trees]
+        for body in page.index.by_tag.get("body", ()):
+            most[page.tree[body]] = int(held[body])
+        of = np.array(most)[np.asarray(page.tree)]
+        return frozenset(np.flatnonzero((of >= LARGE) & (held > NEARLY_ALL * of)).tolist())
 
     def is_row(self, index: int) -> bool:
         """Whether an element is a row by its tag or role."""
@@ -157,13 +181,3 @@ class Blocks(Cache):
     def _shape(self, index: int) -> tuple[str, str]:
         classes = (self.page.attribute(index, "class") or "").split()
         return self.page.tags[index], classes[0] if classes else ""
-
-
-def _wholes(page: Page) -> frozenset[int]:
-    held = np.asarray(page.end) - np.arange(len(page)) - 1
-    most = [int(held[tree.host]) if tree.host >= 0 else len(page) for tree in page.trees]
-    for index, tag in enumerate(page.tags):
-        if tag == "body":
-            most[page.tree[index]] = int(held[index])
-    of = np.array(most)[np.asarray(page.tree)]
-    return frozenset(np.flatnonzero((of >= LARGE) & (held > NEARLY_ALL * of)).tolist())

@@ -190,8 +190,6 @@ def is_key(fact: Dependency) -> bool:
 
 FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
-_DIGITS = re.compile(r"\d+")
-_WORD_AND_NUMBER = re.compile(r"[A-Za-z_-]+\d{1,2}")
 _NUMBERED = frozenset({"id", "for", "reference"})
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 
@@ -205,7 +203,11 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     kind = fact.base
     if fact.kind in _NUMBERED and fact.look == "numbered" and Numbering.of(page).counts(fact.value.rpartition("=")[2].lstrip("#")):
         return replace(fact, look="generated")
-    if fact.kind == "name" and fact.look == "numbered" and _is_alone_of_its_kind(page, fact):
+    if (
+        fact.kind == "name"
+        and fact.look == "numbered"
+        and Numbering.of(page).is_alone(fact.element, fact.value.removeprefix("name="))
+    ):
         return replace(fact, look="named")  # what a person called a field, whatever its number
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
@@ -245,16 +247,6 @@ def _is_of_a_family(page: Page, element: int, name: str) -> bool:
             if met == FAMILY:
                 return True
     return False
-
-
-def _is_alone_of_its_kind(page: Page, fact: Dependency) -> bool:
-    """Whether a name is a word with a number, and no other one of its tree is the same but for that."""
-    own = fact.value.removeprefix("name=")
-    if not _WORD_AND_NUMBER.fullmatch(own):
-        return False
-    like = _DIGITS.sub("#", own)
-    named = page.index.attribute_column("name").items()
-    return all(value == own or _DIGITS.sub("#", value) != like for at, value in named if page.tree[at] == page.tree[fact.element])
 
 
 def _saying_all(page: Page, element: int) -> Iterator[int]:

@@ -119,12 +119,10 @@ def before_digest(address: str) -> str:
     """What the address of a file begins with before the digest that a build has put into its name (`/static/dome.` of
     `/static/dome.3f9a1c.svg`); empty where there is none."""
     hit = _BUILT.fullmatch(address)
-    if hit is None:
+    if hit is None or not any(map(str.isdigit, hit[2])):
         return ""
-    mixed = any(map(str.isdigit, hit[2])) and (
-        _BASE16.fullmatch(hit[2]) or len({one.isupper() for one in hit[2] if one.isalpha()}) > 1
-    )
-    return hit[1] if mixed else ""
+    cases = {letter.isupper() for letter in hit[2] if letter.isalpha()}
+    return hit[1] if _BASE16.fullmatch(hit[2]) or len(cases) > 1 else ""
 
 
 def is_made_by(beginning: str) -> bool:

@@ -10,6 +10,8 @@ from wary_hound.page.cache import Cache
 from wary_hound.page.trees import SHADOW
 
 _NUMBERED = re.compile(r"([A-Za-z][A-Za-z_.:-]*)(\d{1,3})(?!\d)")
+_WORD_AND_NUMBER = re.compile(r"[A-Za-z_-]+\d{1,2}")
+_DIGITS = re.compile(r"\d+")
 FEWEST, KINDS = 8, 3
 """So many elements and more that bear one name and a number, of so many kinds and more: what a person numbers is of one kind."""
 _FIELDS = frozenset("textbox searchbox combobox listbox checkbox radio switch spinbutton slider option".split())
@@ -19,7 +21,7 @@ NAMES, APART = 5, 0.7
 
 
 class Numbering(Cache):
-    """The names that the ids of a page are counted by."""
+    """The names that the ids of a page are counted by, and the names of its fields that are alike but for a number."""
 
     def __init__(self, page: Page) -> None:
         super().__init__(page)
@@ -42,6 +44,14 @@ class Numbering(Cache):
         if enough and len(set(counted)) >= APART * len(counted):
             through |= numbers.keys()
         self._names = frozenset(through)
+        self._alike: dict[tuple[int, str], set[str]] = {}
+        for at, value in page.index.attribute_column("name").items():
+            self._alike.setdefault((int(page.tree[at]), _DIGITS.sub("#", value)), set()).add(value)
+
+    def is_alone(self, element: int, name: str) -> bool:
+        """Whether the name of an element is a word with a number, and no other one of its tree is the same but for that."""
+        alike = self._alike.get((int(self.page.tree[element]), _DIGITS.sub("#", name)), set())
+        return _WORD_AND_NUMBER.fullmatch(name) is not None and alike <= {name}
 
     def counts(self, value: str) -> bool:
         """Whether an id, or a reference to one, is a name that is counted by, and a number; whatever stands behind it."""

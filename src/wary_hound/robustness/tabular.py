@@ -142,8 +142,10 @@ class Tabular(Cache):
             found: list[list[int]] = []
             rows = list[int]()
             for at, other in page.index.attribute_column(name).items():
+                if _DIGITS.sub("#", other) != like or page.tree[at] != page.tree[row]:
+                    continue
                 way = (at, *page.ancestors(at))
-                if _DIGITS.sub("#", other) == like and page.tree[at] == page.tree[row] and above in way:
+                if above in way:
                     found.append([int(number) for number in _DIGITS.findall(other)])
                     rows.append(way[max(0, way.index(above) - 1)])
             self._counting[key] = _in_steps(found) and len(set(rows)) == len(rows)
