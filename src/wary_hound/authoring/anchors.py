@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from bisect import bisect_right
+from collections.abc import Iterator, Sequence
 from itertools import islice
 
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_beside
+from wary_hound.authoring.cache import Authored
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_alone, words_beside
 from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of
 from wary_hound.locator.css.building import selector
@@ -17,6 +19,7 @@ from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES
 from wary_hound.page.slots import Slots
+from wary_hound.robustness.data import is_count
 from wary_hound.robustness.looks import look_of_class, look_of_text
 
 MOST_ABOVE = 7
@@ -24,6 +27,10 @@ LONGEST_ANCHOR = 60
 MOST_BEFORE = 60
 """So many elements of a group are looked at for what heads it."""
 SHORTEST_ANCHOR = 3
+BEGINS = 2
+"""A row begins with so many texts."""
+UNRANKED = 2
+"""The level of a heading that says none (WAI-ARIA, 5.4, `heading`)."""
 _LANDMARKS = frozenset(
     """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist
     toolbar tabpanel menu group article radiogroup""".split()
@@ -67,6 +74,8 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
         yield role(own_role)
     if words := words_beside(page, at):
         yield text(words, part=True)
+    elif words := words_alone(page, at):
+        yield text(words)
     tag = page.tags[at]
     if tag not in _PLAIN_TAGS:
         yield css(selector(Type(tag)))
@@ -146,7 +155,20 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
     ]
     if index != holder and page.tree[index] == page.tree[holder] and (words := words_beside(page, holder)):
         said.insert(0, (text(words, part=True), holder))
-    yield from islice((finder for finder, at in said if _unique(page, finder, at)), most)
+    alone = [(finder, at) for finder, at in said if _unique(page, finder, at)]
+    kept = titles_of(page, holder, [at for _, at in alone])
+    yield from [finder for finder, at in alone if at in kept][:most]
+
+
+def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
+    """Of the elements whose texts tell a row from all others, in their order, what it is known by: the heading or the link that it
+    begins with, or begins with but for a ribbon; else any. A ribbon (*Most booked*) or a state (*Sold out*) is another row's
+    tomorrow."""
+    roles, own = page.semantics.roles, page.semantics.own_text
+    first = [*islice((at for at in range(row + 1, int(page.end[row])) if own[at]), BEGINS)]
+    links = {at for at in first[:1] if roles[at] == "link" and not is_count(own[at])}
+    heads = [at for at in first if at in said and (roles[at] == "heading" or at in links)]
+    return heads[:1] or said
 
 
 def _called(page: Page, at: int) -> Iterator[Finder]:
@@ -160,7 +182,7 @@ def _called(page: Page, at: int) -> Iterator[Finder]:
 
 def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
     """The first heading, legend or caption of a group, if it heads the group alone."""
-    at = head_in(page, group, int(page.tree[index]))
+    at = head_in(page, group, index)
     shown = page.semantics.worded[at] if at >= 0 else ""
     if 0 < len(shown) <= LONGEST_ANCHOR and group_of(page, at) == group:
         words = "" if read_of(page, at) else words_beside(page, at)  # not what a control in it says
@@ -169,18 +191,37 @@ def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
             yield finder
 
 
-def head_in(page: Page, group: int, tree: int) -> int:
-    """The first heading, legend or caption of a group that stands in a tree, or -1: none behind a field, and none of a row or a
-    card in the group, which heads that."""
-    roles, tags = page.semantics.roles, page.tags
+def head_in(page: Page, group: int, index: int) -> int:
+    """The first heading, legend or caption of a group that stands in the tree of an element, and heads it; or -1: none behind a
+    field, none of a row or a card in the group, which heads that, and none after which another of its rank begins."""
+    roles, tags, tree = page.semantics.roles, page.tags, page.tree[index]
     for at in range(group + 1, min(int(page.end[group]), group + MOST_BEFORE)):
         if page.tree[at] != tree:
             continue
         if roles[at] in CONTROL_ROLES:
             return -1
         if roles[at] == "heading" or tags[at] in HEADS:
-            return -1 if group < row_of(page, at) < at else at
+            return -1 if group < row_of(page, at) < at or _begins_anew(page, at, index) else at
     return -1
+
+
+def _begins_anew(page: Page, head: int, index: int) -> bool:
+    """Whether an element, or what stands between it and a heading, is another heading of the same rank or above, outside of any row
+    or card that ends before the element: the section is that one's (HTML, 4.3.11)."""
+    headings, rank = Authored.of(page).headings, _rank(page, head)
+    for at in headings[bisect_right(headings, head) : bisect_right(headings, index)]:
+        row = row_of(page, at)
+        if page.tree[at] == page.tree[head] and _rank(page, at) <= rank and not (head < row and page.end[row] <= index):
+            return True
+    return False
+
+
+def _rank(page: Page, at: int) -> int:
+    """The level of a heading, 1 to 6 and more; 0 of what heads its group otherwise."""
+    if page.semantics.roles[at] != "heading":
+        return 0
+    level = page.attribute(at, "aria-level") or page.tags[at].removeprefix("h")
+    return int(level) if level.isdecimal() else UNRANKED
 
 
 def _text_before(page: Page, index: int) -> Finder | None:

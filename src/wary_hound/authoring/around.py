@@ -18,6 +18,7 @@ from wary_hound.authoring.predicates import (
     path_of,
     read_of,
     step_of,
+    words_alone,
     words_beside,
     xpath_tag,
 )
@@ -32,7 +33,7 @@ from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
-from wary_hound.robustness.data import is_amount
+from wary_hound.robustness.data import is_amount, is_count
 from wary_hound.robustness.dependence import attribute_kind
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
@@ -94,7 +95,10 @@ def saying_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 
 def _beside(page: Page, at: int) -> Expression | None:
-    """`contains(., "Vega")`, or `text()[contains(., "Vega")]` where another of its tag around it contains that, too."""
+    """`normalize-space()="Vega"`, where it says no more; else `contains(., "Vega")`, or `text()[contains(., "Vega")]` where another
+    of its tag around it contains that, too."""
+    if alone := words_alone(page, at):
+        return x.reads(alone) if normalized(page.semantics.raw_text(at)) == alone else None
     words = words_beside(page, at)
     if not words or words not in page.semantics.raw_text(at):
         return None
@@ -108,7 +112,7 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
     tags = page.tags
     while group >= 0 and level < MOST_LEVELS and not is_whole(page, group):
         if tags[group] not in _UNNAMED and xpath_tag(page, group) != "*":
-            at = anchors.head_in(page, group, int(page.tree[index]))
+            at = anchors.head_in(page, group, index)
             test = _reading(page, group, at) if at >= 0 else None
             if test is not None and not at <= index < page.end[at]:
                 yield Around(group, x.child(tags[group], test), ())
@@ -125,7 +129,10 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
         for at in anchors.whole_texts(page, holder, tree)
         if at != holder and not (index >= 0 and index <= at < page.end[index]) and len(texts[at]) <= LONGEST_ANCHOR
     ][:MOST_SAID]
-    said.sort(key=lambda at: (len(find_in(page, text(texts[at]), (tree, -1))) > 1, is_amount(texts[at])))
+    alone = {at: len(find_in(page, text(texts[at]), (tree, -1))) == 1 for at in said}
+    kept = anchors.titles_of(page, holder, [at for at in said if alone[at]])
+    said = [*kept, *(at for at in said if not alone[at])]
+    said.sort(key=lambda at: (not alone[at], is_amount(texts[at]) or is_count(texts[at])))
     for at in said:
         whole = at  # a cell rather than the link that fills it
         while (above := int(page.parent[whole])) != holder and texts[above] == texts[at] and page.tags[above] not in _BOXES:
@@ -138,7 +145,8 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
 
 def _apart(page: Page, holder: int, at: int, test: Expression) -> tuple[Expression, ...]:
     """A test of a holder by a text in it so that nothing that it stands in meets it as well."""
-    if int(page.parent[at]) == holder or not any(page.tags[above] == page.tags[holder] for above in page.ancestors(holder)):
+    near = int(page.parent[at]) == holder
+    if not any(_meets(page, above, holder, at, near) for above in page.ancestors(holder)):
         return (test,)
     if (called := _called(page, holder)) is not None and (said := in_xpath(called)) is not None:
         return *said[1], test
@@ -150,6 +158,17 @@ def _apart(page: Page, holder: int, at: int, test: Expression) -> tuple[Expressi
     if raw == shown:
         return (Binary("=", Path(False, tuple(way)), x.literal(shown)),)
     return (Path(False, (*way[:-1], x.child(page.tags[at], x.reads(shown)))),)
+
+
+def _meets(page: Page, above: int, holder: int, at: int, near: bool) -> bool:
+    """Whether what is around a holder meets a test of it by a text in it (`near`: right in it), too: of its tag, and what stands
+    right in it reads no more than the text, where that is what is asked for."""
+    if page.tags[above] != page.tags[holder]:
+        return False
+    inner = next((one for one in page.children(above) if one <= holder < page.end[one]), -1)
+    return not near or (
+        page.tags[inner] == page.tags[at] and normalized(page.semantics.raw_text(inner)) == page.semantics.worded[at]
+    )
 
 
 def _called(page: Page, holder: int) -> Class | Attribute | None:

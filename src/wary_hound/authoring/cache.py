@@ -26,6 +26,7 @@ class Authored(Cache):
         """The elements that a finder finds in a tree, as bits."""
         self.above: Bounded[int, list[Predicate]] = Bounded(500)
         """What can be asked for of an ancestor."""
+        self.headings = [at for at, role in enumerate(page.semantics.roles) if role == "heading"]
         self.stream = ""
         """What the page's random numbers are drawn by, where not by its digest: copies of one page are compared in the same
         futures."""

@@ -42,6 +42,7 @@ from wary_hound.locator.xpath.values import Path, Step
 from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
 from wary_hound.page.trees import SHADOW
+from wary_hound.robustness.data import is_count
 from wary_hound.robustness.dependence import attribute_kind, dependencies
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
@@ -181,6 +182,20 @@ def _known_by(page: Page, row: int) -> list[str]:
     return [texts[at] for at in itertools.islice(said, 2) if _sayable(texts[at])]
 
 
+def _says_its_label(page: Page, index: int, part: str) -> bool:
+    """Whether a part of the name of a field is said by its label itself, where that says anything, and not by what stands in it
+    (*21:40 <em>4 left</em>*)."""
+    said = [page.semantics.own_text[at] for at in page.semantics.labels_of.get(index, ())]
+    return not any(said) or any(part in one for one in said)
+
+
+def _label_counts(page: Page, index: int) -> bool:
+    """Whether a part of the label of a field says how many, how much or when."""
+    own = page.semantics.own_text
+    labels = page.semantics.labels_of.get(index, ())
+    return any(own[at] and is_count(own[at]) for one in labels for at in range(one + 1, int(page.end[one])))
+
+
 def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     """What can be said of the element itself, unique or not, the more telling first."""
     tag = Type(page.tags[index])
@@ -194,7 +209,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield css(selector(predicate)), "attribute"
         yield css(selector(tag, predicate)), "attribute"
     name, own_role, words = semantics.name(index), semantics.roles[index], words_beside(page, index)
-    steady = without_value(page, index)
+    steady, counts = without_value(page, index), _label_counts(page, index)
     if own_role and semantics.exposed[index]:
         # the name of a row is all that it holds, one after the other: it is known by a part of that
         joined_up = own_role == "row" and not attributes.get("aria-label")
@@ -206,19 +221,22 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield role(own_role, words, part=True), "role"  # what stands in it says the rest
         elif shown and name != shown and name.endswith(shown) and _sayable(shown):
             yield role(own_role, shown, part=True), "role"  # what stands before it is the name of a control in it
-        elif _sayable(name) or name == sign_of(page, index) != "":
+        elif (_sayable(name) or name == sign_of(page, index) != "") and not counts:
             yield role(own_role, name), "role"
         leading = leading_of(page, index, name)
         parts = (leading,) if _sayable(leading) else _parts(name, shown)
         for part in parts if not steady and not joined_up else ():
-            yield role(own_role, part, part=True), "role"
+            if _says_its_label(page, index, part):
+                yield role(own_role, part, part=True), "role"
     labelled = semantics.label(index)
     if labelled and steady:
         yield label(steady, part=True), "label"
     elif _sayable(labelled):
-        yield label(labelled), "label"
+        if not counts:
+            yield label(labelled), "label"
         for part in _parts(labelled):
-            yield label(part, part=True), "label"
+            if _says_its_label(page, index, part):
+                yield label(part, part=True), "label"
     if _sayable(shown):
         yield text(shown), "text"
         if content_of(page, index):

@@ -134,9 +134,9 @@ def named_classes(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
-    """`:has(.icon-save)`: a control by its icon, by what a person called that; by how its outline begins where nobody did. By an
-    arrow that says that it opens something only where it has no other."""
-    if page.semantics.roles[index] not in NAME_FROM_CONTENT:
+    """`:has(.icon-save)`: a control, or a box that is clicked like one, by its icon, by what a person called that; by how its
+    outline begins where nobody did. By an arrow that says that it opens something only where it has no other."""
+    if page.semantics.roles[index] not in NAME_FROM_CONTENT and not _is_boxed_icon(page, index):
         return
     named, found = False, list[Class | Attribute]()
     for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
@@ -152,6 +152,14 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         found += marks
     for mark in [mark for mark in found if not _POINTER.search(mark.value)] or found:
         yield Matches("has", (Complex((" ",), (Compound((mark,)),)),))
+
+
+def _is_boxed_icon(page: Page, index: int) -> bool:
+    """Whether a box holds one drawing, and says nothing."""
+    if page.tags[index] not in ("div", "span") or page.semantics.worded[index]:
+        return False
+    inside = range(index + 1, int(page.end[index]))
+    return len(inside) <= MOST_IN_AN_ICON and sum(page.tags[at] == "svg" for at in inside) == 1
 
 
 def _drawn_by(tag: str, attributes: Mapping[str, str], named: bool) -> Iterator[Attribute]:
@@ -298,11 +306,12 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
 
 def leading_of(page: Page, index: int, name: str) -> str:
     """The first text of several that an element holds, one after the other, where its name begins with it, and goes on without a
-    blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`. Empty where it is a figure."""
+    blank, so that no words end there (*Rename* of `<span>Rename</span><kbd>F2</kbd>`), or with a count. Empty where it is a
+    figure."""
     own = page.semantics.own_text
     first = next((at for at in range(index, int(page.end[index])) if own[at]), index)
     said = own[first]
-    goes_on = name.startswith(said) and name[len(said) : len(said) + 1].strip()
+    goes_on = name.startswith(said) and (name[len(said) : len(said) + 1].strip() or is_count(name[len(said) :].strip()))
     return said if first != index and goes_on and not is_count(said) else ""
 
 
@@ -313,6 +322,14 @@ def words_beside(page: Page, index: int) -> str:
     if own == shown or not SHORTEST_PART <= len(own) <= LONGEST_BESIDE or not shown.startswith(own) or is_decoration(own):
         return ""
     return own if _WORD.search(own) and look_of_text(own) != "number" else ""
+
+
+def words_alone(page: Page, index: int) -> str:
+    """What an element says itself, where nothing in it says more: *Vega* of `<li>Vega <button aria-label="Remove"></button></li>`.
+    Empty where it says nothing, or what nobody would tell it by."""
+    own, shown = page.semantics.own_text[index], page.semantics.worded[index]
+    told = own == shown and SHORTEST_PART <= len(own) <= LONGEST_BESIDE and not is_decoration(own)
+    return own if told and _WORD.search(own) and look_of_text(own) != "number" else ""
 
 
 def stems(shown: str) -> Iterator[str]:

@@ -14,6 +14,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
+from wary_hound.authoring.targets import CONTROLS
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
@@ -56,6 +57,8 @@ SENTENCE, MOST_SAID = 2.5, 5
 """What it weighs that a row is told by a whole sentence, or by more words than so many: it has a title, mostly; ..."""
 FIGURE = 2.0
 """... or by a mere figure."""
+COUNTED_ROW = 1.5
+"""What it weighs that it is told by a date or a count (*20 Sep*, *2 adults*): it has a title, mostly."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
 FAMILY = 3.0
@@ -78,6 +81,9 @@ AROUND = 1.0
 TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
+_BOXES = frozenset("div section article form main aside header footer nav".split())
+_WRAPPING = CONTROLS | frozenset("cell gridcell columnheader rowheader listitem term definition status alert".split())
+"""Roles of what holds words, and may come to hold them in an element of their own."""
 _PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 HOLDING = 0.5
@@ -96,8 +102,11 @@ PLAIN = 2.0
 the group of a text (`css{span} @row-of text{State}`) ..."""
 BARE = 3.5
 """... or in something else (`#night span`), where any other one may come."""
-ANYWHERE = 0.6
-"""What it weighs that a number is looked for as the text of anything: people ask for the link or the button that says `2`."""
+ANYWHERE = 1.2
+"""What it weighs that the words of a control, of a cell or of a message are looked for as the text of anything, or any number is: in
+the next release they may stand in an element of their own, which is found then. People ask for the link or the button that says so."""
+STRETCHED = 2.0
+"""What it weighs that a box is told by some words somewhere in it (`//div[contains(., "GET")]`), as all boxes around it could be."""
 UNTAGGED = 0.4
 """What it weighs that XPath asks any element for a text (`//*[.="Send"]`): people say `//button[.="Send"]`."""
 SENDS = 0.0
@@ -138,8 +147,8 @@ _PARTS = frozenset(
 )
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
-_BETWEEN = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])")
-"""A stroke between two words (*On/Off*) is read."""
+_READ = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])|(?<!\S)\+(?=\d)")
+"""A stroke between two words (*On/Off*) is read, and so is a plus before a figure (*+44*)."""
 _SIGNS = frozenset("<>¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀▶←→↑↓+−–—|/*")
 
 
@@ -174,7 +183,7 @@ def names_a_part(ending: str) -> bool:
 
 def is_decoration(text: str) -> bool:
     """Whether a text is, or holds, signs that are there to be seen and not read, or not even seen."""
-    said = _BETWEEN.sub("", text)
+    said = _READ.sub("", text)
     return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in said) or _has_unseen(text)
 
 
@@ -331,6 +340,10 @@ class Surroundings:
     called: Mapping[int, str] = field(default_factory=dict)
     named: bool = False
     """Whether somebody gave the element itself a name, or words; not only an icon that has one."""
+    pressed: bool = False
+    """Whether it is a button, by whatever element: it says what it does, as a field does not."""
+    wrapping: bool = False
+    """Whether it holds words that may come to stand in an element of their own: a control, a cell, a message."""
     hint: str = ""
     """The title of a field that others have as well: how it is used, and not which it is."""
 
@@ -341,17 +354,20 @@ class Surroundings:
         title = page.attribute(index, "title") or ""
         hint = title if page.tags[index] in _WORDLESS and len(page.index.valued("title", title)) > 1 else ""
         called = {at: names[0] for at, names in above.items() if names}
-        return cls(called, bool(page.attribute(index, "aria-label") or page.semantics.worded[index]), hint)
+        named = bool(page.attribute(index, "aria-label") or page.semantics.worded[index])
+        role = page.semantics.roles[index]
+        return cls(called, named, role == "button", role in _WRAPPING, hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
     """How much an engineer would rather have another one."""
     facts = list(facts)
-    tagged = any(fact.kind == "tag" and fact.element == element for fact in facts)
+    tags = {fact.value for fact in facts if fact.kind == "tag" and fact.element == element}
+    tagged, boxed = bool(tags), not tags.isdisjoint(_BOXES)
     related = any(hop.finder.relations for hop in locator.hops)
     mixed = {"css", "xpath"} <= {hop.finder.strategy for hop in locator.hops}
     text = str(locator)
-    weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around.named)), False
+    weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around)), False
     weight += ESCAPED * ("\\3" in text)
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)
@@ -360,15 +376,25 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
         if fact.element != element and fact.kind in _SEEN:
-            weight += SENTENCE * _is_sentence(fact.value) + FIGURE * (fact.look == "number")
+            weight += (
+                SENTENCE * _is_sentence(fact.value)
+                + FIGURE * (fact.look == "number")
+                + COUNTED_ROW * _begins_with_a_count(fact.value)
+            )
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
-        weight += ANYWHERE * (fact.element == element and fact.kind == "text" and fact.look == "number")
-        weight += UNTAGGED * (not tagged and fact.element == element and fact.kind in ("content", "content~"))
+        if fact.element == element and fact.base in ("text", "content"):
+            anything = fact.base == "text" or len(facts) == 1
+            weight += ANYWHERE * (anything and (around.wrapping or (fact.kind == "text" and fact.look == "number")))
+            weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):
         weight += PLACED
     return weight + (0.0 if said else ANYTHING)
+
+
+def _begins_with_a_count(text: str) -> bool:
+    return text[:1].isdigit() and " " in text and is_count(text)
 
 
 def _is_sentence(text: str) -> bool:
@@ -395,7 +421,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     return weight
 
 
-def _bare(facts: Sequence[Dependency], element: int, named: bool) -> Iterator[float]:
+def _bare(facts: Sequence[Dependency], element: int, around: Surroundings) -> Iterator[float]:
     """What tags weigh besides (and roles of the element itself) that are all that is said of the element, or of one around it."""
     told = {fact.element for fact in facts if fact.kind not in _STRUCTURE | RELATIONS | {"tag", "role"}}
     roled = {fact.element for fact in facts if fact.kind == "role"}
@@ -408,5 +434,7 @@ def _bare(facts: Sequence[Dependency], element: int, named: bool) -> Iterator[fl
                 yield 0.0 if _is_landmark(fact) else AROUND
             elif fact.value in _PLAIN:
                 yield PLAIN if related else BARE
-            elif fact.value not in _WORDLESS and not related and (named or not any(one.kind == "shadow" for one in facts)):
+            elif fact.value in _WORDLESS and not around.pressed:
+                continue
+            elif not related and (around.named or not any(one.kind == "shadow" for one in facts)):
                 yield TAGGED

@@ -16,6 +16,7 @@ _COUNTERS = re.compile(
 )
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)
 _ACCOUNTS = re.compile(r"(?:^|[-_])(?:user|account|profile)[-_]?(?:tools|menu|nav|info|bar|links|box|greeting)(?:$|[-_])", re.I)
+_ACCOUNT = re.compile(r"(?:^|[-_])(user|account|profile|whoami)\Z", re.I)
 _SAYING = frozenset("text label content inner body number".split())
 _NAME_TAGS = frozenset("b bdi em i span strong".split())
 _PRESSED = frozenset("button link menuitem tab checkbox radio switch option".split())
@@ -73,12 +74,28 @@ def holds_its_state(page: Page, element: int) -> bool:
 
 def _names_an_account(page: Page, element: int) -> bool:
     """Whether it says a word or two among the tools of who is signed in, and is no control: most likely the name."""
+    if _is_an_account(page, element):
+        return True
     if page.tags[element] not in _NAME_TAGS or len(page.semantics.worded[element].split()) > MOST_OF_A_NAME:
         return False
     above = page.ancestors(element)[:ABOVE]
     if any(page.semantics.roles[at] in _PRESSED for at in (element, *above)):
         return False
     return any(_ACCOUNTS.search(name) for at in above for name in _names(page, at))
+
+
+def _is_an_account(page: Page, element: int) -> bool:
+    """Whether it, or what it stands in, is called the one user or account of the page, and says another word or two than that."""
+    said = page.semantics.worded[element]
+    if not 0 < len(said.split()) <= MOST_OF_A_NAME:
+        return False
+    return any(
+        (called := _ACCOUNT.search(name)) is not None
+        and called[1].lower() not in said.lower()
+        and len(page.index.by_class.get(name, ())) < 2
+        for at in (element, *page.ancestors(element)[:1])
+        for name in _names(page, at)
+    )
 
 
 def _last_part(name: str) -> str:
@@ -112,6 +129,21 @@ def is_measured(page: Page, element: int, shown: str) -> bool:
     if not (measure := _MEASURE.match(shown)) or known_by_number(page, element):
         return False
     return measure[1] is None or Tables.of(page).around(element) is None
+
+
+_COUNT = re.compile(r"\(?\d[\d.,]*\)?\Z")
+SHORTEST_COUNTED = 4
+"""What is counted is a word of so many letters, and no day of the week (*Mo 12*)."""
+
+
+def holds_a_count(page: Page, element: int, shown: str) -> bool:
+    """Whether a text of an element goes on after its words with a figure in an element of its own: *Planet <span>(4)</span>*."""
+    own = page.semantics.own_text
+    last = next((at for at in range(int(page.end[element]) - 1, element, -1) if own[at]), -1)
+    if last < 0 or _COUNT.match(own[last]) is None or not shown.endswith(own[last]):
+        return False
+    said = shown.removesuffix(own[last]).strip()
+    return sum(map(str.isalpha, said)) >= SHORTEST_COUNTED
 
 
 _MEASURE = re.compile(r"(?:(\d+)|[(+\-−~≈<>]*[€$£]? ?\d[\d.,\u00a0]*(?: ?[€$£%‰°′″'\"]+[CFK]?)?\)?)\Z")

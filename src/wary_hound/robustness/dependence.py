@@ -19,7 +19,7 @@ from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
 from wary_hound.page.names import is_named_by_the_browser
-from wary_hound.robustness.data import holds_its_state, is_measured, is_moment, shows_data
+from wary_hound.robustness.data import holds_a_count, holds_its_state, is_measured, is_moment, shows_data
 from wary_hound.robustness.looks import PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.numbering import Numbering
 from wary_hound.robustness.tabular import NAMES, Tabular
@@ -228,6 +228,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="data")
     if fact.kind in _SHOWN and fact.look == "number" and tabular.is_moment_of_its_row(fact.element):
         return replace(fact, look="numbered")
+    if fact.kind in _SHOWN and holds_a_count(page, fact.element, fact.value):
+        return replace(fact, look="data")
     if fact.kind not in _SHOWN or not (
         is_measured(page, fact.element, fact.value)
         or any(shows_data(page, at) for at in _saying_all(page, fact.element))
