@@ -27,6 +27,7 @@ from wary_hound.authoring.predicates import (
     stems,
     step_of,
     tag_step,
+    whole_of,
     words_beside,
     xpath_tag,
 )
@@ -227,7 +228,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         parts = (leading,) if _sayable(leading) else _parts(name, shown)
         for part in parts if not steady and not joined_up else ():
             if _says_its_label(page, index, part):
-                yield role(own_role, part, part=True), "role"
+                yield role(own_role, whole_of(page, index, part, name), part=True), "role"
     labelled = semantics.label(index)
     if labelled and steady:
         yield label(steady, part=True), "label"
@@ -357,11 +358,16 @@ def _step(page: Page, finder: Finder, index: int) -> Step | None:
 
 
 def _crossed(page: Page, index: int, related: Iterable[tuple[Relation, Finder]]) -> Iterator[tuple[Hops, str]]:
-    """A cell by its row and its column, as a person would say it."""
+    """A cell, or what is in it, by its row and its column, as a person would say it; a box to tick by its type, too: beside it a
+    framework may put a hidden field."""
     rows = [Related(relation, anchor) for relation, anchor in related if relation is Relation.ROW_OF]
     columns = [Related(relation, anchor) for relation, anchor in related if relation is Relation.COLUMN_OF]
+    ticked = page.tags[index] == "input" and page.attribute(index, "type") in ("checkbox", "radio")
+    said: list[Simple] = [Type(page.tags[index])]
+    said += [Attribute("type", "=", page.attribute(index, "type") or "")] if ticked else []
     for row, column in itertools.islice(itertools.product(rows, columns), 2):
-        yield _one(replace(css(selector(Type(page.tags[index]))), relations=(row, column)), "relative")
+        for one in said:
+            yield _one(replace(css(selector(one)), relations=(row, column)), "relative")
 
 
 def _of_a_kind(page: Page, index: int, alone: Iterable[Finder], scope: Scope) -> list[Finder]:

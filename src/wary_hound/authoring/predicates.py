@@ -299,7 +299,8 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     own = page.semantics.own_text
     leading = leading_of(page, index, shown)
     called = [words] if (words := words_beside(page, index) or leading) else []
-    for part in [*called, *whole, *([] if leading else stems(shown))]:
+    steady = [] if leading else [whole_of(page, index, part, shown) for part in stems(shown)]
+    for part in [*called, *whole, *steady]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
 
@@ -347,6 +348,15 @@ def stems(shown: str) -> Iterator[str]:
         part = " ".join(words)
         if 4 <= len(part) < len(shown):
             yield part
+
+
+def whole_of(page: Page, index: int, part: str, name: str) -> str:
+    """Of a part of a name all that the element in it says which says it, where that is words: *Vega rising* of *rising* in
+    `<span>4:10</span><span>Vega rising</span>`."""
+    own = page.semantics.own_text
+    inside = (own[at] for at in range(index + 1, int(page.end[index])) if part in own[at])
+    said = next(inside, part)
+    return said if said in name and len(said) <= LONGEST_BESIDE and not any(map(str.isdigit, said)) else part
 
 
 def head_of(value: str, shown: str = "") -> str:

@@ -61,6 +61,8 @@ COUNTED_ROW = 1.5
 """What it weighs that it is told by a date or a count (*20 Sep*, *2 adults*): it has a title, mostly."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+OUTLINED = 1.5
+"""What it weighs that a control is told by how its icon is drawn."""
 FAMILY = 3.0
 """What it weighs that a part of an id, or of a name, is that of a family of elements (`[id^="line-"]`): it tells no more than a class."""
 DIGESTED, BUILT = "class~", 1.5
@@ -82,7 +84,7 @@ TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 _BOXES = frozenset("div section article form main aside header footer nav".split())
-_WRAPPING = CONTROLS | frozenset("cell gridcell columnheader rowheader listitem term definition status alert".split())
+_WRAPPING = CONTROLS | frozenset("cell gridcell columnheader rowheader term definition status alert".split())
 """Roles of what holds words, and may come to hold them in an element of their own."""
 _PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
@@ -134,7 +136,7 @@ NAMING = frozenset("id name title alt placeholder aria-label label href src valu
 """Attributes that say something by their value alone: empty, they say nothing."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
-_HINT = re.compile(r": |[\[(](?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])", re.I)
+_HINT = re.compile(r": |[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z][)\]]$)", re.I)
 _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
     r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown)$",
@@ -410,8 +412,10 @@ def _weighs(whole: str, look: str, value: str) -> float:
     if kind in _SEEN | _NAMED | {"label"}:
         weight += SIGN * (not any(map(str.isalnum, value)))
         weight += TURNED * (_TURNED.search(value) is not None)
-        weight += 0.0 if part else HINTED * (kind in _NAMED and _HINT.search(value) is not None)
+        weight += 0.0 if part else HINTED * (kind not in ("text", "content") and _HINT.search(value) is not None)
         weight += 0.0 if part else AMOUNT * (kind in _SEEN and is_amount(value))
+    elif kind == "attribute":
+        weight += OUTLINED * value.startswith("d=")
     elif kind == "class":
         weight += NUMBERED_CLASS * (look == "numbered") + BUILT * (whole == DIGESTED)
     elif kind == "data":

@@ -40,6 +40,7 @@ from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import css, xpath
+from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Step, is_positional
@@ -150,11 +151,31 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
             finder = xpath(x.anywhere(*within, way.step))
             found = find_in(page, finder, scope)
         if 0 < len(found) <= 50:
-            own = dependencies(page, Locator((Hop(finder),)), way.ancestor, scope)
-            # what it is to the element it is to what is looked for; the rest stands where it stands
-            facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
-            facts.append(Dependency("descendant", "", index))
-            yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), tuple(facts), within=within)
+            facts = _facts_of_holder(page, finder, way.ancestor, index)
+            yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), facts, within=within)
+    yield from _in_cell(page, index)
+
+
+def _in_cell(page: Page, index: int) -> Iterator[Predicate]:
+    """The cell around an element in XPath: by its row and the head of its column."""
+    cell = Tables.of(page).around(index)
+    if cell is None or cell.index == index or (column := column_in_xpath(page, cell.index)) is None:
+        return
+    for way in rows_in_xpath(page, index):
+        if way.step is not None and way.ancestor == page.parent[cell.index]:
+            finder = xpath(x.anywhere(way.step, column))
+            found = find_in(page, finder, (int(page.tree[index]), -1))
+            if 0 < len(found) <= 50:
+                facts = _facts_of_holder(page, finder, cell.index, index)
+                yield Predicate(ABOVE, (), column, _bits(_inside(page, found)), facts, within=(way.step,))
+
+
+def _facts_of_holder(page: Page, finder: Finder, holder: int, index: int) -> tuple[Dependency, ...]:
+    """What finding a holder rests on, for an element in it: what it is to the holder it is to what is looked for; the rest stands
+    where it stands."""
+    own = dependencies(page, Locator((Hop(finder),)), holder, (int(page.tree[index]), -1))
+    facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of", "column-of") else fact for fact in own]
+    return (*facts, Dependency("descendant", "", index))
 
 
 def _inside(page: Page, found: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

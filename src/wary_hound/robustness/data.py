@@ -132,18 +132,22 @@ def is_measured(page: Page, element: int, shown: str) -> bool:
 
 
 _COUNT = re.compile(r"\(?\d[\d.,]*\)?\Z")
+_LENGTH = re.compile(r"\d{1,2}(?::\d\d){1,2}\Z")
 SHORTEST_COUNTED = 4
 """What is counted is a word of so many letters, and no day of the week (*Mo 12*)."""
 
 
 def holds_a_count(page: Page, element: int, shown: str) -> bool:
-    """Whether a text of an element goes on after its words with a figure in an element of its own: *Planet <span>(4)</span>*."""
+    """Whether a text of an element goes on after its words with a figure in an element of its own, or begins with how long
+    something takes: *Planet <span>(4)</span>*, *<span>4:10</span>Vega rising*."""
     own = page.semantics.own_text
-    last = next((at for at in range(int(page.end[element]) - 1, element, -1) if own[at]), -1)
-    if last < 0 or _COUNT.match(own[last]) is None or not shown.endswith(own[last]):
-        return False
-    said = shown.removesuffix(own[last]).strip()
-    return sum(map(str.isalpha, said)) >= SHORTEST_COUNTED
+    inside = [at for at in range(element + 1, int(page.end[element])) if own[at]]
+    said = shown
+    if inside and _COUNT.match(own[inside[-1]]):
+        said = said.removesuffix(own[inside[-1]])
+    if inside and _LENGTH.match(own[inside[0]]):
+        said = said.removeprefix(own[inside[0]])
+    return said != shown and sum(map(str.isalpha, said)) >= SHORTEST_COUNTED
 
 
 _MEASURE = re.compile(r"(?:(\d+)|[(+\-−~≈<>]*[€$£]? ?\d[\d.,\u00a0]*(?: ?[€$£%‰°′″'\"]+[CFK]?)?\)?)\Z")
