@@ -34,7 +34,7 @@ from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.dependence import attribute_kind, is_dated
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 
@@ -255,7 +255,7 @@ def _mark(page: Page, at: int) -> Simple | None:
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value)
-        which = which and not (one.name in HINTED and says_a_state(one.value))
+        which = which and not (one.name in HINTED and says_a_state(one.value)) and not is_dated(one.name, one.value)
         if which and one.operator == "=" and alone(one.name, one.value):
             return _beginning(page, one)
     return None

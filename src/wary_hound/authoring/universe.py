@@ -106,13 +106,17 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     tag = xpath_tag(page, index) if page.tags[index] in _WORDED else "*"
     shown = shown or (sign_of(page, index) if tag != "*" else "")
     steps = [x.child(tag, x.reads(shown))] if shown else []
+    if shown and tag == "*" and page.semantics.own_text[index] == shown == page.semantics.worded[max(0, int(page.parent[index]))]:
+        steps.append(x.child(tag, x.says(shown)))
     steps += [x.child(tag, x.contains(part)) for part in parts_of(page, index)]
     label, column = label_in_xpath(page, index), column_in_xpath(page, index)
     steps += [x.child("*", label)] if label is not None else []
     steps += [column] if column is not None else []
     steps += held_in_xpath(page, index)
     for step in steps:
-        yield _predicate(page, xpath(x.anywhere(step)), index, (), step)
+        predicate = _predicate(page, xpath(x.anywhere(step)), index, (), step)
+        if predicate.bits >> index & 1:
+            yield predicate
 
 
 def _above(page: Page, index: int) -> Iterator[Predicate]:

@@ -131,23 +131,23 @@ def is_measured(page: Page, element: int, shown: str) -> bool:
     return measure[1] is None or Tables.of(page).around(element) is None
 
 
-_COUNT = re.compile(r"\(?\d[\d.,]*\)?\Z")
 _LENGTH = re.compile(r"\d{1,2}(?::\d\d){1,2}\Z")
 SHORTEST_COUNTED = 4
 """What is counted is a word of so many letters, and no day of the week (*Mo 12*)."""
 
 
 def holds_a_count(page: Page, element: int, shown: str) -> bool:
-    """Whether a text of an element goes on after its words with a figure in an element of its own, or begins with how long
+    """Whether a text of an element goes on after its words with a count in an element of its own, or begins with how long
     something takes: *Planet <span>(4)</span>*, *<span>4:10</span>Vega rising*."""
     own = page.semantics.own_text
     inside = [at for at in range(element + 1, int(page.end[element])) if own[at]]
     said = shown
-    if inside and _COUNT.match(own[inside[-1]]):
-        said = said.removesuffix(own[inside[-1]])
+    if inside and is_count(own[inside[-1]]):
+        said = said.removesuffix(own[inside[-1]]).strip()
     if inside and _LENGTH.match(own[inside[0]]):
         said = said.removeprefix(own[inside[0]])
-    return said != shown and sum(map(str.isalpha, said)) >= SHORTEST_COUNTED
+    letters = sum(map(str.isalpha, said))
+    return said not in (shown, "") and (letters == 0 or letters >= SHORTEST_COUNTED)
 
 
 _MEASURE = re.compile(r"(?:(\d+)|[(+\-−~≈<>]*[€$£]? ?\d[\d.,\u00a0]*(?: ?[€$£%‰°′″'\"]+[CFK]?)?\)?)\Z")

@@ -183,11 +183,17 @@ IDENTIFYING = re.compile(r"data-(?:.*[-_])?(?:id|key|name|title|slug|code|uid|uu
 """How a `data-*` attribute begins that says which thing it is about, and not what that is like or in what state."""
 
 
+def is_dated(name: str, value: str) -> bool:
+    """Whether an attribute is how a calendar calls a day or an hour: there is one of that date, and no other takes it."""
+    return _DAYS.fullmatch(f"{name}={value}") is not None
+
+
 def is_key(fact: Dependency) -> bool:
     """Whether it is the number by which a thing is known, in an attribute that says so: `data-id="1207"`."""
     return fact.kind == "data" and fact.look == "number" and IDENTIFYING.match(fact.value) is not None
 
 
+_DAYS = re.compile(r"data-(?:date|day|time)=(?=\d)(?:\d{4}-\d\d-\d\d)?T?(?:\d\d:\d\d(?::\d\d)?)?")
 FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _NUMBERED = frozenset({"id", "for", "reference"})
@@ -288,4 +294,5 @@ def dependency_of(fact: Fact) -> Dependency:
         return Dependency("class" + part, look_of_class(fact.value.rstrip("_-")), fact.element, fact.value)
     if kind in _SWITCHED and fact.value in _SWITCHES and not part:  # it says that there is such a thing, and no more
         return Dependency("having", "", fact.element, fact.name)
-    return Dependency(kind + part, attribute_look(kind, fact.value), fact.element, f"{fact.name}={fact.value}")
+    look = "dated" if is_dated(fact.name, fact.value) else attribute_look(kind, fact.value)
+    return Dependency(kind + part, look, fact.element, f"{fact.name}={fact.value}")

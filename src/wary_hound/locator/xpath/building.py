@@ -46,15 +46,22 @@ def reads(text: str) -> Expression:
     return Binary("=", Call("normalize-space"), literal(text))
 
 
+def says(text: str) -> Expression:
+    """`normalize-space(text())="text"`: that its own first words are that, which what is around it may read, too."""
+    return Binary("=", Call("normalize-space", (Path(False, (Step("child", "text()"),)),)), literal(text))
+
+
 def contains(text: str) -> Expression:
     """`contains(., "text")`."""
     return Call("contains", (Path(False, (Step("self", "node()"),)), literal(text)))
 
 
 def is_of_text(said: Expression) -> bool:
-    """Whether it asks for what an element reads: made by `reads` or `contains`."""
+    """Whether it asks for what an element reads: made by `reads`, `says` or `contains`."""
     match said:
-        case Binary("=", Call("normalize-space", ()), Literal()) | Call("contains", (Path(False, (Step("self"),)), Literal())):
+        case Binary("=", Call("normalize-space", () | (Path(),)), Literal()) | Call(
+            "contains", (Path(False, (Step("self"),)), Literal())
+        ):
             return True
         case _:
             return False

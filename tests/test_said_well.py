@@ -1,0 +1,196 @@
+"""How what stands in cards, chips, cells and calendars is said: by titles, by what a control is, and not by what changes there."""
+
+from __future__ import annotations
+
+import pytest
+
+from wary_hound import Page, rank
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.rules import Rules
+from wary_hound.locator.evaluate import match
+from wary_hound.robustness.data import holds_a_count, shows_data
+from wary_hound.robustness.dependence import is_dated
+
+CHIPS = "".join(f"<span class=chip>{star}<button class=bare><svg><path d=M0 /></svg></button></span>" for star in ("Vega", "halo"))
+NAMED_CHIPS = "".join(f"<li>{star}<button class=bare><i class=bin></i></button></li>" for star in ("Vega", "halo", "Saturn"))
+PLANS = "".join(
+    f"<div class=plan>{ribbon}<h3>{name}</h3><p>{price}</p><button>Choose</button></div>"
+    for name, price, ribbon in (("Evening", "€ 12", ""), ("Night", "€ 24", "<span>Most booked</span>"), ("Season", "€ 90", ""))
+)
+HITS = "<div>" + "".join(
+    f'<div class=hit><div><a href="/night/{k}">{title}</a></div><div><span>{state}</span></div><div><div class=act><svg>'
+    '<use href="#i-heart"></use></svg></div><div class=act><svg><use href="#i-share"></use></svg></div>'
+    "<div class=btn>Book</div></div></div>"
+    for k, title, state in (
+        (1, "Vega at its highest", "12 Sep"),
+        (2, "Saturn and its rings", "Sold out"),
+        (3, "The galaxy M31", "20 Sep"),
+    )
+)
+SWITCHES = "<div class=box><p>Comforts</p>" + "".join(
+    f"<div class=setting><div class=called>{name}</div><div><input type=checkbox></div></div>"
+    for name in ("Warm drinks", "Red torch", "Quiet dome")
+)
+FACETS = "<div>" + "".join(
+    f"<div class=facet-item><span>{name}</span> <span>({n})</span></div>"
+    for name, n in (("Planet", 4), ("Nebula", 9), ("Comet", 2))
+)
+ROTA = "<table><tr><th><th>Mon<th>Tue" + "".join(
+    f"<tr><th>{dome}<td><input type=checkbox><td><input type=checkbox>" for dome in ("North dome", "South dome")
+)
+CLIPS = "".join(
+    f'<li><a href="/w/{k}"><span>{length}</span><span>{title}</span></a><button aria-label=More></button></li>'
+    for k, length, title in ((1, "4:10", "Vega rising"), (2, "9:55", "Lunar eclipse"))
+)
+WEEK = "".join(
+    f"<div class=day data-date=2031-09-0{d}><span>{name}</span></div>" for d, name in ((1, "Mon"), (2, "Tue"), (3, "Wed"))
+)
+SLOTS = "<p>" + "".join(
+    f"<label><input type=radio name=slot value={value}> {hour} <em>{left}</em></label>"
+    for value, hour, left in ((2140, "21:40", "4 left"), (2210, "22:10", "7 left"))
+)
+TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[normalize-space()="Tue"])]'
+
+
+def first(page: str, element: str, only: str = "") -> str:
+    parsed = Page.parse(f"<!doctype html><body>{page}")
+    best = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))[0]
+    assert match(parsed, best.locator) == [parsed.find(element).index]
+    assert not best.weak
+    return str(best.locator)
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "only", "said"),
+    [
+        # what holds a control, by what that says alone
+        (f"<div>{CHIPS}</div>", "css{button}#2", "xpath", '//span[normalize-space()="halo"]//button'),
+        (f"<div>{CHIPS}</div>", "css{button}#2", "", "text{halo} -> css{button}"),
+        (f"<ul>{NAMED_CHIPS}</ul>", "css{button}#2", "xpath", '//li[normalize-space()="halo"]//button'),
+        (
+            SWITCHES,
+            "css{input}#2",
+            "xpath",
+            '//div[contains(concat(" ", normalize-space(@class), " "), " setting ")][div="Red torch"]//input',
+        ),
+        # a card by its title, and no ribbon, date or state
+        (PLANS, "css{button}#2", "", "css{button} @row-of text{Night}"),
+        (PLANS, "css{button}#2", "xpath", '//div[h3="Night"]//button'),
+        (HITS, "css{.btn}#3", "", "text{Book} @row-of text{The galaxy M31}"),
+        (HITS, "css{.act}#3", "", 'css{div.act:has([href="#i-heart"])} @row-of text{Saturn and its rings}'),
+        (
+            HITS,
+            "css{.btn}#2",
+            "xpath",
+            '//div[contains(concat(" ", normalize-space(@class), " "), " hit ")][.//a="Saturn and its rings"]'
+            '//*[normalize-space(text())="Book"]',
+        ),
+        # by words, and neither by how many there are nor by how long it takes
+        (
+            FACETS,
+            "css{.facet-item}#1",
+            "",
+            '//*[contains(concat(" ", normalize-space(@class), " "), " facet-item ")][contains(., "Planet")]',
+        ),
+        (f"<ul>{CLIPS}</ul>", "css{a}#1", "", 'role{link ~"Vega rising"}'),
+        (f"<ul>{CLIPS}</ul>", "css{button}#2", "xpath", '//li[.//span="Lunar eclipse"]//button'),
+        (SLOTS, "css{input}#1", "", 'css{[name="slot"][value="2140"]}'),
+        (
+            '<p><button class=ctl aria-label="Captions (c)"></button><button aria-label="Theatre (t)">',
+            "css{.ctl}",
+            "",
+            "label{~Captions}",
+        ),
+        # what is in a cell by row and column, a box to tick by its type
+        (ROTA, "css{input}#2", "", 'css{[type="checkbox"]} @row-of text{North dome} and @column-of text{Tue}'),
+        (ROTA, "css{input}#4", "xpath", f'//tr[th="South dome"]//*{TUESDAY}//*[@type="checkbox"]'),
+        # days as the calendar calls them, a code by its figures
+        (WEEK, "css{.day}#2", "css", '[data-date="2031-09-02"]'),
+        ("<p><select><option>+44<option>+31</select>", "css{option}#2", "", 'role{option "+31"}'),
+    ],
+)
+def test_what_an_engineer_would_say(page: str, element: str, only: str, said: str) -> None:
+    told = first(page, element, only)
+    assert told == (f"{only or 'xpath'}{{{said}}}" if said.startswith(("//", "[")) else said)
+
+
+@pytest.mark.parametrize("role", ["menuitem", "tab", "button", "cell"])
+def test_the_words_of_a_control_are_asked_for_with_what_it_is(role: str) -> None:
+    """Tomorrow they may stand in an element of their own, which `text{}` finds then."""
+    page = Page.parse(
+        f"<body><div><wh-item role={role}>Share</wh-item><wh-item role={role}>Week</wh-item></div><p>Share nights</p>"
+    )
+    told = [str(one.locator) for one in rank(page.find("css{wh-item}#2"), Question(ways=1))]
+    assert told.index('xpath{//wh-item[normalize-space()="Week"]}') < told.index("text{Week}")
+    wrapped = Page.parse(f"<body><div><wh-item role={role}><b>Share</b></wh-item><wh-item role={role}><b>Week</b></wh-item></div>")
+    assert wrapped.find('xpath{//wh-item[normalize-space()="Week"]}').tag == "wh-item"
+    assert wrapped.find("text{Week}").tag == "b"
+    words = Page.parse("<body><p>Clear by ten</p><p>Clouds at one</p>")  # what is no control is known by what it says
+    assert str(rank(words.find("css{p}#2"), Question(ways=1))[0].locator) == "text{Clouds at one}"
+
+
+def test_a_heading_heads_what_comes_before_the_next() -> None:
+    columns = "<div><h4>Visit</h4><a href=/way>Way</a></div><div><h4>More</h4><a href=/jobs>Jobs</a></div>"
+    page = Page.parse(f"<body><footer>{columns}<form><button>Go</button></form></footer><p><button>Go</button>")
+    told = [str(one.locator) for one in rank(page.find("css{button}#1"), Question(ways=1))]
+    assert 'role{form} -> role{button "Go"}' in told
+    assert not any("Visit" in one for one in told)
+    cards = "".join(f"<article><h2>{star}</h2><button>Hold</button></article>" for star in ("Vega", "Saturn"))
+    nights = Page.parse(
+        f"<body><section><h2>Nights</h2>{cards}<button>More</button></section><section><h2>Old</h2><button>More</button>"
+    )
+    assert any("Nights" in str(one.locator) for one in rank(nights.find("css{section > button}#1"), Question(ways=1)))
+    deeper = Page.parse("<body><section><h2>Nights</h2><h3>Soon</h3><button>More</button></section><section><button>More</button>")
+    assert any("Nights" in str(one.locator) for one in rank(deeper.find("css{button}#1"), Question(ways=1)))
+
+
+@pytest.mark.parametrize(
+    ("inner", "counts"),
+    [
+        ("<span>Planet</span> <span>(4)</span>", True),
+        ("Messages <b>3</b>", True),
+        ("<span>4:10</span><span>Vega rising</span>", True),
+        ("<span>Mo</span> <b>12</b>", False),  # a day
+        ("<b>2</b> Who comes", False),  # a step
+        ("Dome 2", False),
+        ("<b>3</b>", False),
+    ],
+)
+def test_a_text_that_holds_a_count_is_data(inner: str, counts: bool) -> None:
+    page = Page.parse(f"<body><div class=one>{inner}</div>")
+    element = page.find("css{.one}")
+    assert holds_a_count(page, element.index, element.text) is counts
+
+
+def test_the_one_user_of_a_page_is_data() -> None:
+    bar = "<body><div class=bar><div class=user><img src=a.png><span>Ingrid Vale</span></div></div>"
+    page = Page.parse(bar)
+    assert shows_data(page, page.find("css{.user}").index)
+    assert shows_data(page, page.find("css{span}").index)
+    rows = Page.parse(f"{bar}<ul><li class=user>Bram Tolliver<li class=user>Wren Aster")
+    assert not shows_data(rows, rows.find("css{li}#1").index)  # one of several is known by its name
+    link = Page.parse("<body><p><a class=account href=/me>My account</a>")
+    assert not shows_data(link, link.find("css{a}").index)
+
+
+def test_a_date_is_how_a_calendar_calls_a_day() -> None:
+    told = {"data-date": ("2031-09-02", "2031-09-02T20:30"), "data-time": ("20:30:00",)}
+    assert all(is_dated(name, value) for name, values in told.items() for value in values)
+    assert not any(is_dated(*one) for one in (("data-date", ""), ("data-date", "Monday"), ("data-created", "2031-09-02")))
+
+
+def test_a_button_of_a_form_is_told_by_what_it_says() -> None:
+    page = Page.parse("<body><form id=f><p><input name=who></p><input type=submit value=Order></form>")
+    told = [str(one.locator) for one in rank(page.find("css{[type]}"), Question(ways=1, rules=Rules(only=("xpath",))))]
+    assert told.index('xpath{//*[@value="Order"]}') < told.index('xpath{//*[@id="f"]/input}')
+
+
+def test_what_stands_in_a_label_is_no_part_of_it() -> None:
+    page = Page.parse(
+        f"<body>{SLOTS}<p><label><input type=checkbox> I will be quiet in the dome <em>for all of the long night</em>"
+    )
+    said = [str(one.locator) for one in rank(page.find("css{[value='2140']}"), Question(ways=1))]
+    assert not any("left" in one for one in said)
+    quiet = [str(one.locator) for one in rank(page.find("css{[type=checkbox]}"), Question(ways=1))]
+    assert "label{~will be quiet}" in quiet
+    assert not any("long night" in one and "quiet" not in one for one in quiet)
