@@ -333,6 +333,10 @@ def words_alone(page: Page, index: int) -> str:
     return own if told and _WORD.search(own) and look_of_text(own) != "number" else ""
 
 
+SHORTEST_STEM = 4
+_COUNTED = re.compile(r"\d[\d.,]*\s*$")
+
+
 def stems(shown: str) -> Iterator[str]:
     """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning."""
     if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
@@ -341,12 +345,14 @@ def stems(shown: str) -> Iterator[str]:
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
     for run in sorted(runs, key=lambda one: len(one.group()), reverse=True)[:1]:
         words = run.group().split(" ")
+        if _COUNTED.search(shown[: run.start()]) and len(" ".join(words[1:])) >= SHORTEST_STEM:
+            del words[0]  # what is counted is called otherwise when there is one
         ends = len(words) <= MOST_WORDS and not _GOES_ON.match(shown, run.end())
         words = words[:MOST_WORDS]
         while len(words) > 1 and len(words[-1]) < SHORTEST_WORD and not ends:
             words.pop()
         part = " ".join(words)
-        if 4 <= len(part) < len(shown):
+        if SHORTEST_STEM <= len(part) < len(shown):
             yield part
 
 

@@ -61,6 +61,8 @@ COUNTED_ROW = 1.5
 """What it weighs that it is told by a date or a count (*20 Sep*, *2 adults*): it has a title, mostly."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+CELL = 1.0
+"""What it weighs that a cell is told by its role: people say `//td[.="Vega"]`, and whether a table is a grid is another matter."""
 OUTLINED = 1.5
 """What it weighs that a control is told by how its icon is drawn."""
 FAMILY = 3.0
@@ -84,6 +86,7 @@ TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 _BOXES = frozenset("div section article form main aside header footer nav".split())
+_CELLS = frozenset({"cell", "gridcell", "role=cell", "role=gridcell"})
 _WRAPPING = CONTROLS | frozenset("cell gridcell columnheader rowheader term definition status alert".split())
 """Roles of what holds words, and may come to hold them in an element of their own."""
 _PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
@@ -414,6 +417,8 @@ def _weighs(whole: str, look: str, value: str) -> float:
         weight += TURNED * (_TURNED.search(value) is not None)
         weight += 0.0 if part else HINTED * (kind not in ("text", "content") and _HINT.search(value) is not None)
         weight += 0.0 if part else AMOUNT * (kind in _SEEN and is_amount(value))
+    elif kind == "role":
+        weight += CELL * (value in _CELLS)
     elif kind == "attribute":
         weight += OUTLINED * value.startswith("d=")
     elif kind == "class":
