@@ -49,6 +49,14 @@ SLOTS = "<p>" + "".join(
     f"<label><input type=radio name=slot value={value}> {hour} <em>{left}</em></label>"
     for value, hour, left in ((2140, "21:40", "4 left"), (2210, "22:10", "7 left"))
 )
+GRID = "<div role=grid>" + "".join(
+    f"<div class=row role=row><div class=cell role=gridcell>{star}</div><div class=cell role=gridcell>North dome</div>"
+    "<div class=cell role=gridcell><button aria-label=Edit></button><button aria-label=Delete></button></div></div>"
+    for star in ("Vega", "Saturn")
+)
+BIRTH = "<p>" + "".join(f"<select class=border><option>{part}<option>{n}</select>" for part, n in (("Day", 4), ("Month", 5)))
+DIALOG = """<div role=dialog aria-labelledby=t><h2 id=t>Edit night</h2><div class=field><label for=":r9:">Star</label>
+<div><input id=":r9:"></div><p id=":r9:-help">As in the catalogue</p></div><button>Save</button></div>"""
 TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[normalize-space()="Tue"])]'
 
 
@@ -104,6 +112,12 @@ def first(page: str, element: str, only: str = "") -> str:
         # what is in a cell by row and column, a box to tick by its type
         (ROTA, "css{input}#2", "", 'css{[type="checkbox"]} @row-of text{North dome} and @column-of text{Tue}'),
         (ROTA, "css{input}#4", "xpath", f'//tr[th="South dome"]//*{TUESDAY}//*[@type="checkbox"]'),
+        # a row of boxes is no cell of it
+        (GRID, "css{button}#3", "", "label{Edit} @row-of text{Saturn}"),
+        (GRID, "css{button}#4", "xpath", '//div[div="Saturn"]//*[@aria-label="Delete"]'),
+        # a field by its label, a list by what it begins with
+        (DIALOG, "css{input}", "", "label{Star}"),
+        (BIRTH, "css{select}#2", "", '//select[option="Month"]'),
         # days as the calendar calls them, a code by its figures
         (WEEK, "css{.day}#2", "css", '[data-date="2031-09-02"]'),
         ("<p><select><option>+44<option>+31</select>", "css{option}#2", "", 'role{option "+31"}'),

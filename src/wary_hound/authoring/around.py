@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import islice
 
 from wary_hound.authoring import anchors
-from wary_hound.authoring.anchors import LONGEST_ANCHOR
+from wary_hound.authoring.anchors import LONGEST_ANCHOR, SHORTEST_ANCHOR
 from wary_hound.authoring.predicates import (
     HINTED,
     attribute_predicates,
@@ -58,7 +58,13 @@ class Around:
 
 
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
-    """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by."""
+    """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by; `select[option="Month"]`: a list by what it
+    begins with, which says what to choose."""
+    prompt = next((at for at in page.children(index) if page.tags[at] == "option"), -1) if page.tags[index] == "select" else -1
+    if prompt >= 0 and sum(map(str.isalpha, page.semantics.worded[prompt])) >= SHORTEST_ANCHOR:
+        test = _reading(page, index, prompt)
+        if test is not None:
+            yield x.child("select", test)
     if row_of(page, index) == index and not is_no_row(page, index) and xpath_tag(page, index) != "*":
         for tests in islice(_tests_of_texts(page, index, -1), 2):
             yield x.child(page.tags[index], *tests)

@@ -90,6 +90,7 @@ _CELLS = frozenset({"cell", "gridcell", "role=cell", "role=gridcell"})
 _WRAPPING = CONTROLS | frozenset("cell gridcell columnheader rowheader term definition status alert".split())
 """Roles of what holds words, and may come to hold them in an element of their own."""
 _PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
+_FILLED = frozenset({"textbox", "searchbox", "combobox", "listbox", "spinbutton", ""})
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 HOLDING = 0.5
 """What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
@@ -345,8 +346,10 @@ class Surroundings:
     called: Mapping[int, str] = field(default_factory=dict)
     named: bool = False
     """Whether somebody gave the element itself a name, or words; not only an icon that has one."""
-    pressed: bool = False
-    """Whether it is a button, by whatever element: it says what it does, as a field does not."""
+    filled: bool = False
+    """Whether it is a field that is filled in or chosen from: its label (*Star*) says no deed."""
+    told: bool = False
+    """Whether it is a button, by whatever element, or a field that has a label: what is said of it is better said than its kind."""
     wrapping: bool = False
     """Whether it holds words that may come to stand in an element of their own: a control, a cell, a message."""
     hint: str = ""
@@ -361,7 +364,8 @@ class Surroundings:
         called = {at: names[0] for at, names in above.items() if names}
         named = bool(page.attribute(index, "aria-label") or page.semantics.worded[index])
         role = page.semantics.roles[index]
-        return cls(called, named, role == "button", role in _WRAPPING, hint)
+        told = role == "button" or bool(page.semantics.label(index))
+        return cls(called, named, page.tags[index] in _WORDLESS and role in _FILLED, told, role in _WRAPPING, hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -378,6 +382,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += _weighs(fact.kind, fact.look, fact.value)
         if fact.kind == "class" and around.called.get(fact.element, fact.value) != fact.value:
             weight += MODIFIED if fact.element == element else MODIFYING
+        weight -= TURNED * (around.filled and fact.kind == "label" and _TURNED.search(fact.value) is not None)
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
         if fact.element != element and fact.kind in _SEEN:
@@ -443,7 +448,7 @@ def _bare(facts: Sequence[Dependency], element: int, around: Surroundings) -> It
                 yield 0.0 if _is_landmark(fact) else AROUND
             elif fact.value in _PLAIN:
                 yield PLAIN if related else BARE
-            elif fact.value in _WORDLESS and not around.pressed:
+            elif fact.value in _WORDLESS and not around.told:
                 continue
             elif not related and (around.named or not any(one.kind == "shadow" for one in facts)):
                 yield TAGGED

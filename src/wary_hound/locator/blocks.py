@@ -17,6 +17,7 @@ from wary_hound.page.trees import SHADOW
 ROW_TAGS = frozenset({"tr", "li", "article", "option"})
 ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
 _CELL_TAGS = frozenset({"td", "th", "dd", "dt", "html", "head", "body", "main", "thead", "tbody", "tfoot"})
+_CELL_ROLES = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
 GROUP_TAGS = frozenset(
     """article aside details dialog dl fieldset figure footer form header main menu nav ol search section table ul body
     html""".split()
@@ -164,7 +165,12 @@ class Blocks(Cache):
     def _repeats(self, index: int) -> bool:
         """A block with two parts or more that has a sibling alike: a card, a panel."""
         page, above = self.page, self.parents[index]
-        if above < 0 or page.tags[index] in _CELL_TAGS or not 3 <= page.end[index] - index <= MOST_IN_ALL:
+        if (
+            above < 0
+            or page.tags[index] in _CELL_TAGS
+            or page.semantics.roles[index] in _CELL_ROLES
+            or not 3 <= page.end[index] - index <= MOST_IN_ALL
+        ):
             return False
         parts = np.count_nonzero(page.tree[index : page.end[index]] == page.tree[index])
         if not 3 <= parts <= MOST_IN_A_ROW:

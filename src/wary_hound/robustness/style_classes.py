@@ -28,7 +28,7 @@ _UTILITY = re.compile(
     r"-(?:none|colors|opacity|shadow|transform|linear|in|out|in-out|spin|pulse|bounce|ping|blur(?:-\w+)?|\d+(?:[./]\d+)?|square|video|disc|decimal|inside|outside"
     r"|auto|fixed|middle|top|bottom|baseline|text-top|relative|absolute|static|sticky)"
     r"|inline-(?:block|flex|grid)|flex|relative|absolute|truncate|uppercase|lowercase|capitalize|antialiased|subpixel-antialiased|not-italic|underline|no-underline|line-through"
-    r"|transition|transition-all|transform|border|shadow|outline-none|appearance-none|resize-none|border-[xytrblse]|divide-[xy]|sr-only|not-sr-only|visually-hidden|invisible|rounded|rounded-circle|img-fluid|stretched-link|isolate"
+    r"|transition|transition-all|transform|border|shadow|outline-none|appearance-none|resize-none|border-[xytrblse]|divide-[xy]|sr-only|not-sr-only|visually-hidden|invisible|rounded|rounded-[trblse][lrse]?|rounded-circle|img-fluid|stretched-link|isolate"
     r")"
 )
 """What says one thing of the looks of an element, as kits of such classes call it."""
