@@ -58,9 +58,11 @@ class Around:
 
 
 def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
-    """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by; `select[option="Month"]`: a list by what it
-    begins with, which says what to choose."""
-    prompt = next((at for at in page.children(index) if page.tags[at] == "option"), -1) if page.tags[index] == "select" else -1
+    """`tr[td="Vega"]`: a row itself, by texts in it that a person would tell it by; `select[option="Month"]`: a list that nobody
+    named by what it begins with, which says what to choose."""
+    called = page.semantics.label(index) or any(page.attribute(index, name) for name in ("id", "name", "title"))
+    listed = page.tags[index] == "select" and not called
+    prompt = next((at for at in page.children(index) if listed and page.tags[at] == "option"), -1)
     if prompt >= 0 and sum(map(str.isalpha, page.semantics.worded[prompt])) >= SHORTEST_ANCHOR:
         test = _reading(page, index, prompt)
         if test is not None:

@@ -334,7 +334,7 @@ def words_alone(page: Page, index: int) -> str:
 
 
 SHORTEST_STEM = 4
-_COUNTED = re.compile(r"\d[\d.,]*\s*$")
+_ONE = re.compile(r"(?<![\d.,])1\s*$")
 
 
 def stems(shown: str) -> Iterator[str]:
@@ -345,8 +345,8 @@ def stems(shown: str) -> Iterator[str]:
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
     for run in sorted(runs, key=lambda one: len(one.group()), reverse=True)[:1]:
         words = run.group().split(" ")
-        if _COUNTED.search(shown[: run.start()]) and len(" ".join(words[1:])) >= SHORTEST_STEM:
-            del words[0]  # what is counted is called otherwise when there is one
+        if _ONE.search(shown[: run.start()]) and len(" ".join(words[1:])) >= SHORTEST_STEM:
+            del words[0]  # what there is one of is called otherwise when there are two
         ends = len(words) <= MOST_WORDS and not _GOES_ON.match(shown, run.end())
         words = words[:MOST_WORDS]
         while len(words) > 1 and len(words[-1]) < SHORTEST_WORD and not ends:

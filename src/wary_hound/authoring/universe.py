@@ -178,7 +178,7 @@ def _facts_of_holder(page: Page, finder: Finder, holder: int, index: int) -> tup
     """What finding a holder rests on, for an element in it: what it is to the holder it is to what is looked for; the rest stands
     where it stands."""
     own = dependencies(page, Locator((Hop(finder),)), holder, (int(page.tree[index]), -1))
-    facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of", "column-of") else fact for fact in own]
+    facts = [replace(fact, element=index) if fact.kind in ("row-of", "group-of") else fact for fact in own]
     return (*facts, Dependency("descendant", "", index))
 
 
