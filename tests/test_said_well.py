@@ -208,3 +208,13 @@ def test_what_stands_in_a_label_is_no_part_of_it() -> None:
     quiet = [str(one.locator) for one in rank(page.find("css{[type=checkbox]}"), Question(ways=1))]
     assert "label{~will be quiet}" in quiet
     assert not any("long night" in one and "quiet" not in one for one in quiet)
+
+
+def test_what_holds_half_of_a_page_is_told_by_nothing_that_it_holds() -> None:
+    rest = "".join(f"<p>Night {k}</p>" for k in range(20))
+    page = Page.parse(f"<body><div class=a><div class=b><input placeholder=Guest></div><b>Seven</b>{rest}</div>{rest[:200]}")
+    told = [str(one.locator) for one in rank(page.find("css{b}"), Question(ways=1))]
+    assert told
+    assert not any("Guest" in one for one in told)
+    form = Page.parse(f"<body><form><div class=b><input placeholder=Guest></div><b>Seven</b>{rest}</form>{rest[:200]}")
+    assert any("Guest" in str(one.locator) for one in rank(form.find("css{b}"), Question(ways=1, purpose="read")))

@@ -23,7 +23,7 @@ from wary_hound.authoring.predicates import (
     xpath_tag,
 )
 from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing
-from wary_hound.locator.blocks import group_of, is_no_row, is_whole, narrowing, row_of
+from wary_hound.locator.blocks import group_of, is_most, is_no_row, is_whole, narrowing, row_of
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
@@ -209,7 +209,7 @@ def holders(page: Page, index: int) -> Iterator[Around]:
     met: set[int] = set()
     count = 0
     for ancestor in islice(narrowing(page, index), 8):
-        if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING:
+        if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING or is_most(page, ancestor):
             return
         for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + MOST_INSIDE)):
             if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):

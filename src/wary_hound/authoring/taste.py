@@ -133,7 +133,7 @@ ACCIDENTAL = frozenset(
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
     accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
     aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize aria-rowindex aria-colindex aria-rowcount aria-colcount aria-valuemin aria-valuemax datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype
-    theme variant appearance color colour shape density elevation outline outlined raised filled pill circle dense""".split()
+    theme variant appearance color colour shape density elevation outline outlined raised filled pill circle dense position""".split()
 )
 """Attributes that nobody wrote to name an element: locators do not rest on them. The last say what a component looks like, as styling classes do."""
 NAMING = frozenset("id name title alt placeholder aria-label label href src value for role type".split())

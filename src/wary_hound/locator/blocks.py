@@ -32,8 +32,9 @@ WHOLE = frozenset({"main", "body", "html"})
 """Groups that are as much as the page's main part."""
 MOST_ARTICLES = 50
 """So many articles are asked for their tree."""
-NEARLY_ALL, LARGE = 0.9, 30
-"""What holds more of a tree than this share is the whole of it, in trees of so many elements and more."""
+NEARLY_ALL, HALF, LARGE = 0.9, 0.5, 30
+"""What holds more of a tree than the first share is the whole of it, what holds more than the other is most of it, in trees of
+so many elements and more."""
 MOST_IN_A_ROW = 60
 """A block with more elements than that is a part of the page, not a row: of those of its tree; what they are made of ..."""
 MOST_IN_ALL = 600
@@ -101,6 +102,12 @@ def is_no_row(page: Page, row: int) -> bool:
     return bool((following < page.end[row]).any())
 
 
+def is_most(page: Page, index: int) -> bool:
+    """Whether a box holds more than half of its tree: that something stands in it hardly says where. No form, table, dialog or the
+    like, which is one thing."""
+    return index in Blocks.of(page).halves and page.tags[index] not in GROUP_TAGS - {"section"}
+
+
 class Blocks(Cache):
     """The rows and sections of a page, as far as they were asked for: each element is looked at once."""
 
@@ -116,13 +123,21 @@ class Blocks(Cache):
     @cached_property
     def wholes(self) -> frozenset[int]:
         """The elements that hold nearly all of their tree."""
+        return self._holding(NEARLY_ALL)
+
+    @cached_property
+    def halves(self) -> frozenset[int]:
+        """The elements that hold more than half of their tree."""
+        return self._holding(HALF)
+
+    def _holding(self, share: float) -> frozenset[int]:
         page = self.page
         held = np.asarray(page.end) - np.arange(len(page)) - 1
         most = [int(held[tree.host]) if tree.host >= 0 else len(page) for tree in page.trees]
         for body in page.index.by_tag.get("body", ()):
             most[page.tree[body]] = int(held[body])
         of = np.array(most)[np.asarray(page.tree)]
-        return frozenset(np.flatnonzero((of >= LARGE) & (held > NEARLY_ALL * of)).tolist())
+        return frozenset(np.flatnonzero((of >= LARGE) & (held > share * of)).tolist())
 
     def is_row(self, index: int) -> bool:
         """Whether an element is a row by its tag or role."""
