@@ -5,7 +5,9 @@ from __future__ import annotations
 import pytest
 
 from wary_hound import Page, rank
+from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
 from wary_hound.locator.evaluate import match
 from wary_hound.robustness.data import holds_a_count, shows_data
@@ -218,3 +220,27 @@ def test_what_holds_half_of_a_page_is_told_by_nothing_that_it_holds() -> None:
     assert not any("Guest" in one for one in told)
     form = Page.parse(f"<body><form><div class=b><input placeholder=Guest></div><b>Seven</b>{rest}</form>{rest[:200]}")
     assert any("Guest" in str(one.locator) for one in rank(form.find("css{b}"), Question(ways=1, purpose="read")))
+
+
+@pytest.mark.parametrize(
+    ("name", "locator", "kept"),
+    [
+        ("for=input-v-12", 'css{[for^="input-v-"]} @row-of text{Saturn}', False),  # any field of the kit
+        ("no-label-float", "css{[no-label-float]} @row-of text{Saturn}", False),  # how it looks
+        ("class=slow", "css{.slow} @row-of text{Saturn}", True),
+    ],
+)
+def test_what_may_stand_behind_else(name: str, locator: str, kept: bool) -> None:
+    rows = f"<tr><td>Vega<td><label>Slow</label><tr><td>Saturn<td><label {name}>Slow</label><b>Fast</b>"
+    page = Page.parse(f"<body><table>{rows}</table>")
+    label = page.find("css{label}#2")
+    assert says_itself(assess(locator, label), label.index, page) is kept
+
+
+def test_what_people_call_an_element_is_said_in_xpath_too() -> None:
+    wanted = {"aria-label": "Places", "placeholder": "How many", "name": "places", "data-test": "places"}
+    boxes = "".join(f"<div class=box-{k}>" for k in range(8))
+    for name, value in wanted.items():
+        page = Page.parse(f'<body>{boxes}<input class="big field" type=number {name}="{value}" data-on=true>')
+        said = [str(one.locator) for one in rank(page.find("css{input}"), Question(ways=1, rules=Rules(only=("xpath",))))]
+        assert f'xpath{{//*[@{name}="{value}"]}}' in said

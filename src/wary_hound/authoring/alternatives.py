@@ -94,13 +94,16 @@ class _Way:
 def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     """Whether it says which element is meant by something of the element itself, or by its row or group, and rests on no
     position, no column (the next cell moves into it), no class that a build has changed, no state, no number that goes on to the
-    next element when it has gone, and not on a mere box around it (`div:has(#vega) p`): only such may stand behind `else`."""
+    next element when it has gone, not on how a family of names begins, not on an attribute's being there, and not on a mere box
+    around it (`div:has(#vega) p`): only such may stand behind `else`."""
     facts = [fact for fact, _ in candidate.outlook.hazards]
     if candidate.weak or any(fact.base in _PASSING or fact.look in _PASSED or fact.kind == DIGESTED for fact in facts):
         return False
     own = [fact for fact in facts if fact.element == element]
     if not is_weak(own, element):
         return True
+    if any(fact.kind in STEMS or fact.kind == "having" for fact in own):
+        return False
     boxes = {fact.element for fact in facts if fact.kind == "tag"} - {element}
     unnamed = any(is_plain([fact for fact in facts if fact.element == box]) for box in boxes)
     if unnamed and (is_plain(own) or not any(fact.kind == "row-of" for fact in own)):

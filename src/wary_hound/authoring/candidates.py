@@ -55,6 +55,8 @@ MOST_LED = 15
 """Ways within a tree that go with any but the best way into it."""
 MOST_BETWEEN = 50
 """Elements that a hop on the way may find."""
+_NAMING = frozenset({"test-attribute", "name", "aria-label", "placeholder"})
+"""Attributes by which people call an element, in whatever language."""
 _TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
 """Kinds of proposals that may say which element is meant whatever tree it stands in."""
 
@@ -291,6 +293,14 @@ Own = Sequence[tuple[Finder, str]]
 def _direct(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[Hops, str]]:
     for finder, kind in own:
         yield _one(finder, kind)
+    for one in attribute_predicates(page.attributes_of(index), page.tags[index], read_of(page, index)):
+        if (
+            attribute_kind(one.name) in _NAMING
+            and one.operator == "="
+            and is_unique(page, (Hop(css(selector(one))),), scope, index)
+        ):
+            if twin := in_xpath_too(page, (Hop(css(selector(one))),), index):
+                yield twin, "attribute"
     tag = Type(page.tags[index])
     for single in itertools.islice(class_predicates(page.attributes_of(index)), 2):
         # the same in XPath takes longer to look up
