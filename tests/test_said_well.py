@@ -104,6 +104,7 @@ def first(page: str, element: str, only: str = "") -> str:
         ),
         (f"<ul>{CLIPS}</ul>", "css{a}#1", "", 'role{link ~"Vega rising"}'),
         (f"<ul>{CLIPS}</ul>", "css{button}#2", "xpath", '//li[.//span="Lunar eclipse"]//button'),
+        ("<p><button>Pay 104 crowns</button><button>Back</button>", "css{button}#1", "", 'role{button ~"Pay"}'),
         (SLOTS, "css{input}#1", "", 'css{[name="slot"][value="2140"]}'),
         (
             '<p><button class=ctl aria-label="Captions (c)"></button><button aria-label="Theatre (t)">',
@@ -235,6 +236,29 @@ def test_what_may_stand_behind_else(name: str, locator: str, kept: bool) -> None
     page = Page.parse(f"<body><table>{rows}</table>")
     label = page.find("css{label}#2")
     assert says_itself(assess(locator, label), label.index, page) is kept
+
+
+FIELDS = "".join(
+    f"<wh-field label={one}><span class=part></span></wh-field>" for one in ("Studio", "Hours", "Guide", "Dome", "Note")
+)
+STUDIO = f"""<wh-dialog>{FIELDS}<label>New<input type=text></label><button type=submit><b class=btn__suffix></b><i class=ok></i></button>
+</wh-dialog><p><wh-tab><wh-icon icon=archive></wh-icon><a>Archive</a></wh-tab><wh-tab><a>Open</a></wh-tab><a>Open</a></p>"""
+
+
+@pytest.mark.parametrize(
+    ("locator", "kept"),
+    [
+        ('css{wh-dialog:has([label="Studio"]) [type="text"]}', False),  # when the field has gone, the next one is found
+        ('css{wh-dialog:has([label="Studio"]) [type="submit"]}', True),  # of which there is one
+        ("css{button:has(.ok)}", True),  # its icon
+        ("css{button:has(.btn__suffix)}", False),  # a part of any button
+        ('css{wh-tab:has([icon="archive"]) a}', True),  # what little else stands there
+    ],
+)
+def test_what_a_holder_holds_tells_little(locator: str, kept: bool) -> None:
+    page = Page.parse(f"<body>{STUDIO}")
+    element = page.find(locator)
+    assert says_itself(assess(locator, element), element.index, page) is kept
 
 
 def test_what_people_call_an_element_is_said_in_xpath_too() -> None:

@@ -10,11 +10,11 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.taste import DIGESTED, NEARNESS, STEMS, TELLING, is_plain, is_weak
+from wary_hound.authoring.taste import DIGESTED, NEARNESS, STEMS, TELLING, is_plain, is_weak, names_a_part
 from wary_hound.locator.kinds.kind import around
 from wary_hound.page import Element, Page
 from wary_hound.page.text import fold
-from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependence import Dependency, dependencies
 from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import key_of
 from wary_hound.robustness.survival import ONE_TEXT, Futures, fate_of
@@ -26,7 +26,8 @@ LEAST_ALIKE, ALIKE = 0.005, 0.1
 """Candidates whose expected loss is within the best's uncertainty, at least and at most so much, last alike: taste decides."""
 AHEAD = 3
 """Alternatives are chosen for so many releases ahead at least: their worth shows when the first way is gone."""
-_STANDING = frozenset({"row-of", "group-of"})
+CLOSE = 10
+"""A holder of so many elements is as good as a row."""
 _PASSING = NEARNESS | {"column-of", "state-attribute"}
 _PASSED = PASSED_ON | {"state"}
 """Kinds and looks of facts that another element has when this one has gone, or the same one not any more."""
@@ -102,16 +103,29 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     own = [fact for fact in facts if fact.element == element]
     if not is_weak(own, element):
         return True
-    if any(fact.kind in STEMS or fact.kind == "having" for fact in own):
+    if any(fact.kind in ("for~", "having") for fact in own):
         return False
     boxes = {fact.element for fact in facts if fact.kind == "tag"} - {element}
     unnamed = any(is_plain([fact for fact in facts if fact.element == box]) for box in boxes)
     if unnamed and (is_plain(own) or not any(fact.kind == "row-of" for fact in own)):
         return False
-    if any(f.kind in _STANDING or (f.kind, f.look) == ("class", "named") for f in own):
+    inside = [fact for fact in facts if element < fact.element < page.end[element]]
+    if any(fact.base == "class" and names_a_part(fact.value.rpartition("__")[2]) for fact in inside):
+        return False
+    if any(f.kind == "row-of" or (f.kind, f.look) == ("class", "named") for f in own):
         return True
+    if any(f.kind == "group-of" for f in own):
+        sends = any(f.value == "type=submit" for f in own)  # of which a form has one
+        titled = any(f.base in ONE_TEXT and f.element != element for f in facts)
+        return sends or bool(inside) or titled or _is_close(page, element, facts)
     rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)
+
+
+def _is_close(page: Page, element: int, facts: Sequence[Dependency]) -> bool:
+    """Whether the nearest around an element on which something rests holds little beside it: what else stands there is with it."""
+    holders = [fact.element for fact in facts if fact.element < element < page.end[fact.element]]
+    return bool(holders) and page.end[max(holders)] - max(holders) <= CLOSE
 
 
 def say_the_same(said: _Told, other: _Told) -> bool:

@@ -70,7 +70,8 @@ _FIELD = re.compile(r".*\d\]((?:\[[a-zA-Z_]+\])*(\[[a-zA-Z_]{3,}\]))")
 """The same, as names of fields have it that are sent as a structure: `[hours]` of `night[stars][0][hours]`."""
 UNSTEADY = frozenset({"generated", "numbered", "hashed"})
 """Looks of a name of which a part may be steadier than the whole."""
-SHORTEST_STEM = 4
+SHORTEST_STEM, SHORTEST_BEGINNING = 4, 3
+_COUNTED = re.compile(r"\d[\d.,]*\s*$")
 _STYLED = re.compile(r"([A-Za-z_][\w-]*?_[\w-]*?)(?:[A-Za-z0-9]{5,10}|[0-9a-z]{5,6}_\d+)\Z")
 """What a person called a class to which a build has put a digest: `Button_primary__` of `Button_primary__k2Lm3`."""
 
@@ -343,7 +344,9 @@ def stems(shown: str) -> Iterator[str]:
         return
     shown = without_icons(shown)
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
-    for run in sorted(runs, key=lambda one: len(one.group()), reverse=True)[:1]:
+    counted = [_COUNTED.search(shown[: run.start()]) is not None for run in runs]
+    told = [run for run, counts in zip(runs, counted, strict=True) if not counts] or runs  # what is counted is the least of it
+    for run in sorted(told, key=lambda one: len(one.group()), reverse=True)[:1]:
         words = run.group().split(" ")
         if _ONE.search(shown[: run.start()]) and len(" ".join(words[1:])) >= SHORTEST_STEM:
             del words[0]  # what there is one of is called otherwise when there are two
@@ -352,7 +355,7 @@ def stems(shown: str) -> Iterator[str]:
         while len(words) > 1 and len(words[-1]) < SHORTEST_WORD and not ends:
             words.pop()
         part = " ".join(words)
-        if SHORTEST_STEM <= len(part) < len(shown):
+        if (SHORTEST_STEM if run.start() else SHORTEST_BEGINNING) <= len(part) < len(shown):
             yield part
 
 
