@@ -241,8 +241,9 @@ def test_what_may_stand_behind_else(name: str, locator: str, kept: bool) -> None
 FIELDS = "".join(
     f"<wh-field label={one}><span class=part></span></wh-field>" for one in ("Studio", "Hours", "Guide", "Dome", "Note")
 )
-STUDIO = f"""<wh-dialog>{FIELDS}<label>New<input type=text></label><button type=submit><b class=btn__suffix></b><i class=ok></i></button>
-</wh-dialog><p><wh-tab><wh-icon icon=archive></wh-icon><a>Archive</a></wh-tab><wh-tab><a>Open</a></wh-tab><a>Open</a></p>"""
+STUDIO = f"""<wh-dialog>{FIELDS}<label>New<input type=text></label><button type=submit><b class=btn__suffix></b>
+<i class=ok></i></button></wh-dialog><p><wh-tab><wh-icon icon=archive></wh-icon><a>Archive</a></wh-tab>
+<wh-tab><a>Open</a></wh-tab><a>Open</a></p>"""
 
 
 @pytest.mark.parametrize(

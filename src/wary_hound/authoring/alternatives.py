@@ -125,7 +125,7 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
 def _is_close(page: Page, element: int, facts: Sequence[Dependency]) -> bool:
     """Whether the nearest around an element on which something rests holds little beside it: what else stands there is with it."""
     holders = [fact.element for fact in facts if fact.element < element < page.end[fact.element]]
-    return bool(holders) and page.end[max(holders)] - max(holders) <= CLOSE
+    return bool(holders) and int(page.end[max(holders)]) - max(holders) <= CLOSE
 
 
 def say_the_same(said: _Told, other: _Told) -> bool:

@@ -344,8 +344,8 @@ def stems(shown: str) -> Iterator[str]:
         return
     shown = without_icons(shown)
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
-    counted = [_COUNTED.search(shown[: run.start()]) is not None for run in runs]
-    told = [run for run, counts in zip(runs, counted, strict=True) if not counts] or runs  # what is counted is the least of it
+    units = [run for run in runs if run.group().count(" ") < 2 and _COUNTED.search(shown[: run.start()])]
+    told = [run for run in runs if run not in units] or runs  # *Pay* of *Pay 104 crowns*
     for run in sorted(told, key=lambda one: len(one.group()), reverse=True)[:1]:
         words = run.group().split(" ")
         if _ONE.search(shown[: run.start()]) and len(" ".join(words[1:])) >= SHORTEST_STEM:

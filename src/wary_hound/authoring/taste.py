@@ -149,7 +149,7 @@ _TURNED = re.compile(
 _PARTS = frozenset(
     """bdi box body button btn cell check checkbox col column combobox container content control desc description dialog dropdown el error
     field footer form group header helper hint host icon image img inner inp input item label li link list listbox menu message modal
-    option outer overlay panel popover popup radio ripple root row select tab text textbox title toggle tooltip trigger ul value view wrap wrapper""".split()
+    option outer overlay panel popover popup prefix radio ripple root row select suffix tab text textbox title toggle tooltip trigger ul value view wrap wrapper""".split()
 )
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _JOINERS = "\u200c\u200d"
