@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from itertools import islice
+
+import numpy as np
 
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_alone, words_beside
@@ -29,8 +30,6 @@ MOST_BEFORE = 60
 SHORTEST_ANCHOR = 3
 BEGINS = 2
 """A row begins with so many texts."""
-UNRANKED = 2
-"""The level of a heading that says none (WAI-ARIA, 5.4, `heading`)."""
 _LANDMARKS = frozenset(
     """main navigation banner contentinfo complementary region form search dialog alertdialog table grid list tablist
     toolbar tabpanel menu group article radiogroup""".split()
@@ -208,20 +207,16 @@ def head_in(page: Page, group: int, index: int) -> int:
 def _begins_anew(page: Page, head: int, index: int) -> bool:
     """Whether an element, or what stands between it and a heading, is another heading of the same rank or above, outside of any row
     or card that ends before the element: the section is that one's (HTML, 4.3.11)."""
-    headings, rank = Authored.of(page).headings, _rank(page, head)
-    for at in headings[bisect_right(headings, head) : bisect_right(headings, index)]:
-        row = row_of(page, at)
-        if page.tree[at] == page.tree[head] and _rank(page, at) <= rank and not (head < row and page.end[row] <= index):
+    at, ranks = Authored.of(page).headings
+    same = np.asarray(page.tree)[at] == page.tree[head]
+    rank = (
+        int(ranks[np.searchsorted(at, head)]) if page.semantics.roles[head] == "heading" else 0
+    )  # a legend heads all of its group
+    for other in at[same & (ranks <= rank) & (at > head) & (at <= index)].tolist():
+        row = row_of(page, other)
+        if not (head < row and page.end[row] <= index):
             return True
     return False
-
-
-def _rank(page: Page, at: int) -> int:
-    """The level of a heading, 1 to 6 and more; 0 of what heads its group otherwise."""
-    if page.semantics.roles[at] != "heading":
-        return 0
-    level = page.attribute(at, "aria-level") or page.tags[at].removeprefix("h")
-    return int(level) if level.isdecimal() else UNRANKED
 
 
 def _text_before(page: Page, index: int) -> Finder | None:

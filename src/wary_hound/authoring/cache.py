@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
 
 from wary_hound.locator.values import Finder, Hop
 from wary_hound.page import Page
@@ -11,6 +15,10 @@ from wary_hound.page.cache import Bounded, Cache
 if TYPE_CHECKING:
     from wary_hound.authoring.universe import Predicate
     from wary_hound.robustness.survival import Futures
+
+
+UNRANKED = 2
+"""The level of a heading that says none (WAI-ARIA, 5.4, `heading`)."""
 
 
 class Authored(Cache):
@@ -26,7 +34,15 @@ class Authored(Cache):
         """The elements that a finder finds in a tree, as bits."""
         self.above: Bounded[int, list[Predicate]] = Bounded(500)
         """What can be asked for of an ancestor."""
-        self.headings = [at for at, role in enumerate(page.semantics.roles) if role == "heading"]
         self.stream = ""
         """What the page's random numbers are drawn by, where not by its digest: copies of one page are compared in the same
         futures."""
+
+    @cached_property
+    def headings(self) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:
+        """The headings of a page, and the level of each: 1 to 6 and more."""
+        page = self.page
+        at = [index for index, role in enumerate(page.semantics.roles) if role == "heading"]
+        said = [page.attribute(index, "aria-level") or page.tags[index].removeprefix("h") for index in at]
+        levels = [int(level) if level.isdecimal() and len(level) < 3 else UNRANKED for level in said]
+        return np.asarray(at, np.intp), np.asarray(levels, np.intp)

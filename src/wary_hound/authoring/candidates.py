@@ -294,12 +294,9 @@ def _direct(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[Ho
     for finder, kind in own:
         yield _one(finder, kind)
     for one in attribute_predicates(page.attributes_of(index), page.tags[index], read_of(page, index)):
-        if (
-            attribute_kind(one.name) in _NAMING
-            and one.operator == "="
-            and is_unique(page, (Hop(css(selector(one))),), scope, index)
-        ):
-            if twin := in_xpath_too(page, (Hop(css(selector(one))),), index):
+        if attribute_kind(one.name) in _NAMING and one.operator == "=":
+            hops = (Hop(css(selector(one))),)
+            if is_unique(page, hops, scope, index) and (twin := in_xpath_too(page, hops, index)):
                 yield twin, "attribute"
     tag = Type(page.tags[index])
     for single in itertools.islice(class_predicates(page.attributes_of(index)), 2):
