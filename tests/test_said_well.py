@@ -6,12 +6,16 @@ import pytest
 
 from wary_hound import Page, rank
 from wary_hound.authoring.alternatives import says_itself
+from wary_hound.authoring.anchors import titles_of
+from wary_hound.authoring.predicates import icon_predicates, stems
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
 from wary_hound.locator.evaluate import match
+from wary_hound.locator.xpath import building
 from wary_hound.robustness.data import holds_a_count, shows_data
 from wary_hound.robustness.dependence import is_dated
+from wary_hound.robustness.looks import look_of_class
 
 CHIPS = "".join(f"<span class=chip>{star}<button class=bare><svg><path d=M0 /></svg></button></span>" for star in ("Vega", "halo"))
 NAMED_CHIPS = "".join(f"<li>{star}<button class=bare><i class=bin></i></button></li>" for star in ("Vega", "halo", "Saturn"))
@@ -103,6 +107,7 @@ def first(page: str, element: str, only: str = "") -> str:
             '//*[contains(concat(" ", normalize-space(@class), " "), " facet-item ")][contains(., "Planet")]',
         ),
         (f"<ul>{CLIPS}</ul>", "css{a}#1", "", 'role{link ~"Vega rising"}'),
+        (f"<ul>{CLIPS}</ul>", "css{a}#1", "xpath", '//a[contains(., "Vega rising")]'),
         (f"<ul>{CLIPS}</ul>", "css{button}#2", "xpath", '//li[.//span="Lunar eclipse"]//button'),
         ("<p><button>Pay 104 crowns</button><button>Back</button>", "css{button}#1", "", 'role{button ~"Pay"}'),
         (SLOTS, "css{input}#1", "", 'css{[name="slot"][value="2140"]}'),
@@ -269,3 +274,54 @@ def test_what_people_call_an_element_is_said_in_xpath_too() -> None:
         page = Page.parse(f'<body>{boxes}<input class="big field" type=number {name}="{value}" data-on=true>')
         said = [str(one.locator) for one in rank(page.find("css{input}"), Question(ways=1, rules=Rules(only=("xpath",))))]
         assert f'xpath{{//*[@{name}="{value}"]}}' in said
+
+
+@pytest.mark.parametrize(
+    ("page", "better", "worse"),
+    [
+        (HITS, "text{Book} @row-of text{The galaxy M31}", "text{Book} @row-of text{20 Sep}"),
+        ("<table><tr><td>Open", 'xpath{//td[normalize-space()="Open"]}', 'role{cell "Open"}'),
+        ("<wh-x>GET nights</wh-x><div>GET nights</div>", 'xpath{//wh-x[contains(., "GET")]}', 'xpath{//div[contains(., "GET")]}'),
+        ("<a><svg><path d='M 2 1 L' e='M 2 1 L' /></svg></a>", 'css{a:has([e^="M 2"])}', 'css{a:has([d^="M 2"])}'),
+    ],
+)
+def test_what_reads_better(page: str, better: str, worse: str) -> None:
+    parsed = Page.parse(f"<body>{page}")
+    likes = [assess(locator, parsed.find(locator)).distaste for locator in (better, worse)]
+    assert likes[0] < likes[1]
+
+
+def test_the_titles_of_rows() -> None:
+    page = Page.parse(
+        f"<body><table><tr><td><a href=/4>4</a><td>B404<td>Wet</table><div>{PLANS}</div><ul><li><a href=/v>Vega</a><b>Full</ul>"
+    )
+    link, code, state = (page.find(f"text{{{one}}}").index for one in ("4", "B404", "Wet"))
+    assert titles_of(page, page.find("css{tr}").index, [link, code, state]) == [link, code, state]  # a figure is no title
+    ribbon, title = (page.find(one).index for one in ("text{Most booked}", "css{h3}#2"))
+    assert titles_of(page, page.find("css{.plan}#2").index, [ribbon, title]) == [title]
+    star, full = page.find("text{Vega}").index, page.find("text{Full}").index
+    assert titles_of(page, page.find("css{li}").index, [star, full]) == [star]
+
+
+def test_what_tells_no_other_apart() -> None:
+    week = Page.parse(f"<body><section><div class=week>{WEEK}</div><em>Note</em></section><section><em>Other</em></section>")
+    told = [str(one.locator) for one in rank(week.find("css{em}#1"), Question(ways=1, purpose="read"))]
+    assert not any("data-date" in one for one in told)
+    named = Page.parse("<body><select name=night><option>Friday<option>Sunday</select><select name=dome><option>North</select>")
+    assert not any("option" in str(one.locator) for one in rank(named.find("css{select}#1"), Question(ways=1)))
+    acts = Page.parse(f"<body>{HITS}")
+    assert not list(icon_predicates(acts, acts.find("css{.hit > div}#3").index))  # of several drawings none is its icon
+    assert list(icon_predicates(acts, acts.find("css{.act}#1").index))
+    room = Page.parse("<body><label><input type=checkbox> Room 4 <em>with a view of the dome</em></label><input type=checkbox>")
+    called = [str(one.locator) for one in rank(room.find("css{input}#1"), Question(ways=1, rules=Rules(only=("label", "role"))))]
+    assert called
+    assert not any("~" in one and "view" in one for one in called)
+
+
+def test_parts_of_texts() -> None:
+    assert [*stems("1 row selected")] == ["selected"]
+    assert [*stems("12 rows selected")] == ["rows selected"]
+    assert [*stems("Pay 104 crowns")] == ["Pay"]
+    assert look_of_class("rounded-l") == "utility"
+    assert look_of_class("rounded-list") == "named"
+    assert building.is_of_text(building.says("Book"))

@@ -308,12 +308,11 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
 
 def leading_of(page: Page, index: int, name: str) -> str:
     """The first text of several that an element holds, one after the other, where its name begins with it, and goes on without a
-    blank, so that no words end there (*Rename* of `<span>Rename</span><kbd>F2</kbd>`), or with a count. Empty where it is a
-    figure."""
+    blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`. Empty where it is a figure."""
     own = page.semantics.own_text
     first = next((at for at in range(index, int(page.end[index])) if own[at]), index)
     said = own[first]
-    goes_on = name.startswith(said) and (name[len(said) : len(said) + 1].strip() or is_count(name[len(said) :].strip()))
+    goes_on = name.startswith(said) and name[len(said) : len(said) + 1].strip()
     return said if first != index and goes_on and not is_count(said) else ""
 
 
