@@ -394,6 +394,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         if fact.element == element and fact.base in ("text", "content"):
             anything = fact.base == "text" or len(facts) == 1
+            weight += ANYWHERE * (fact.base == "text" and locator.hops[-1].finder.strategy == "xpath")
             weight += ANYWHERE * (anything and (around.wrapping or (fact.kind == "text" and fact.look == "number")))
             weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)

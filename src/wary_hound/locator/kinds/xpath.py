@@ -254,10 +254,15 @@ def _holding(page: Page, holder: int, tag: str, text: str) -> int:
     return next((i for i in inside if (tag in ("*", page.tags[i])) and shown[i] == text), max(holder, 0))
 
 
+_OWN_WORDS = Path(False, (Step("child", "text()"),))
+
+
 def _compared(left: Expression, value: str, part: bool, at: int, whole: Expression) -> Fact:
     match left:
         case Path(False, (Step("attribute", name, ()),), None):
             return Fact("id" if name == "id" and not part else "attribute", at, value, name, part)
+        case Call("normalize-space", (words,)) if words == _OWN_WORDS:
+            return Fact("text", at, value, part=part)  # which an element in it takes that they are wrapped in
         case Call("normalize-space" | "string", _) | Path(False, (Step("self", "node()", ()),), None):
             return Fact("content", at, value, part=part)
         case Path(False, (Step("child", "text()", ()),), None):
