@@ -7,11 +7,12 @@ import pytest
 from wary_hound import Page, rank
 from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.anchors import titles_of
-from wary_hound.authoring.predicates import icon_predicates, stems
+from wary_hound.authoring.predicates import icon_predicates, stems, words_beside
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
 from wary_hound.locator.evaluate import match
+from wary_hound.locator.notation import parse
 from wary_hound.locator.xpath import building
 from wary_hound.robustness.data import holds_a_count, shows_data
 from wary_hound.robustness.dependence import is_dated
@@ -319,6 +320,8 @@ def test_what_tells_no_other_apart() -> None:
 
 
 def test_parts_of_texts() -> None:
+    lines = Page.parse("<body><p>... and <a>5 hidden</a></p><p>Vega <a>5 hidden</a></p>")
+    assert [words_beside(lines, one) for one in match(lines, parse("css{p}"))] == ["", "Vega"]
     assert [*stems("1 row selected")] == ["selected"]
     assert [*stems("12 rows selected")] == ["rows selected"]
     assert [*stems("Pay 104 crowns")] == ["Pay"]

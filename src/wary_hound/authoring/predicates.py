@@ -320,17 +320,21 @@ def words_beside(page: Page, index: int) -> str:
     """What an element says itself, before parts that say more: *Vega* of `<li>Vega <button>Remove</button></li>`. Empty where it
     begins otherwise, with a figure, or with what nobody would tell it by."""
     own, shown = page.semantics.own_text[index], page.semantics.worded[index]
-    if own == shown or not SHORTEST_PART <= len(own) <= LONGEST_BESIDE or not shown.startswith(own) or is_decoration(own):
-        return ""
-    return own if _WORD.search(own) and look_of_text(own) != "number" else ""
+    return own if own != shown and shown.startswith(own) and _tells(own) else ""
 
 
 def words_alone(page: Page, index: int) -> str:
     """What an element says itself, where nothing in it says more: *Vega* of `<li>Vega <button aria-label="Remove"></button></li>`.
     Empty where it says nothing, or what nobody would tell it by."""
     own, shown = page.semantics.own_text[index], page.semantics.worded[index]
-    told = own == shown and SHORTEST_PART <= len(own) <= LONGEST_BESIDE and not is_decoration(own)
-    return own if told and _WORD.search(own) and look_of_text(own) != "number" else ""
+    return own if own == shown and _tells(own) else ""
+
+
+def _tells(own: str) -> bool:
+    """Whether a person would tell by it what says it: by words, and not by what goes on in the middle (*... and*)."""
+    if not SHORTEST_PART <= len(own) <= LONGEST_BESIDE or is_decoration(own) or own[0] in ".,;:":
+        return False
+    return _WORD.search(own) is not None and look_of_text(own) != "number"
 
 
 SHORTEST_STEM = 4
