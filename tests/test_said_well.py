@@ -269,12 +269,13 @@ def test_what_a_holder_holds_tells_little(locator: str, kept: bool) -> None:
 
 
 def test_what_people_call_an_element_is_said_in_xpath_too() -> None:
-    wanted = {"aria-label": "Places", "placeholder": "How many", "name": "places", "data-test": "places"}
-    boxes = "".join(f"<div class=box-{k}>" for k in range(8))
-    for name, value in wanted.items():
-        page = Page.parse(f'<body>{boxes}<input class="big field" type=number {name}="{value}" data-on=true>')
-        said = [str(one.locator) for one in rank(page.find("css{input}"), Question(ways=1, rules=Rules(only=("xpath",))))]
-        assert f'xpath{{//*[@{name}="{value}"]}}' in said
+    """Whatever else lasts as long: here the classes of all that it stands in."""
+    parts = "booking planner evening visitor telescope catalogue".split()
+    calls = 'title="Hold it ..." aria-label="Hold it ..." data-stop=true class="hold-night hold-night--wide"'
+    boxes = "".join(f"<div class={part}>" for part in parts)
+    page = Page.parse(f"<body>{boxes}<button type=button {calls}>Tonight</button>{'</div>' * 6}<p><button type=button>x")
+    said = [str(one.locator) for one in rank(page.find("css{.hold-night}"), Question(ways=1, rules=Rules(only=("xpath",))))]
+    assert 'xpath{//*[@aria-label="Hold it ..."]}' in said
 
 
 @pytest.mark.parametrize(
@@ -312,6 +313,8 @@ def test_what_tells_no_other_apart() -> None:
     assert not any("option" in str(one.locator) for one in rank(named.find("css{select}#1"), Question(ways=1)))
     acts = Page.parse(f"<body>{HITS}")
     assert not list(icon_predicates(acts, acts.find("css{.hit > div}#3").index))  # of several drawings none is its icon
+    two = Page.parse('<body><div><svg><use href="#i-heart"></use></svg><svg><use href="#i-share"></use></svg></div>')
+    assert not list(icon_predicates(two, two.find("css{div}").index))
     assert list(icon_predicates(acts, acts.find("css{.act}#1").index))
     room = Page.parse("<body><label><input type=checkbox> Room 4 <em>with a view of the dome</em></label><input type=checkbox>")
     called = [str(one.locator) for one in rank(room.find("css{input}#1"), Question(ways=1, rules=Rules(only=("label", "role"))))]
