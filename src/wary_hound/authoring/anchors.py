@@ -209,9 +209,8 @@ def _begins_anew(page: Page, head: int, index: int) -> bool:
     or card that ends before the element: the section is that one's (HTML, 4.3.11)."""
     at, ranks = Authored.of(page).headings
     same = np.asarray(page.tree)[at] == page.tree[head]
-    rank = (
-        int(ranks[np.searchsorted(at, head)]) if page.semantics.roles[head] == "heading" else 0
-    )  # a legend heads all of its group
+    ranked = page.semantics.roles[head] == "heading"  # a legend, which is not, heads all of its group
+    rank = int(ranks[np.searchsorted(at, head)]) if ranked else 0
     for other in at[same & (ranks <= rank) & (at > head) & (at <= index)].tolist():
         row = row_of(page, other)
         if not (head < row and page.end[row] <= index):

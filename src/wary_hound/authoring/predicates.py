@@ -71,7 +71,9 @@ _FIELD = re.compile(r".*\d\]((?:\[[a-zA-Z_]+\])*(\[[a-zA-Z_]{3,}\]))")
 UNSTEADY = frozenset({"generated", "numbered", "hashed"})
 """Looks of a name of which a part may be steadier than the whole."""
 SHORTEST_STEM, SHORTEST_BEGINNING = 4, 3
-_COUNTED = re.compile(r"\d[\d.,]*\s*$")
+"""A part of a name has so many letters, one that the name begins with fewer."""
+_COUNTED, _ONE = re.compile(r"\d[\d.,]*\s*$"), re.compile(r"(?<![\d.,])1\s*$")
+"""A figure, and *1*, before what is counted."""
 _STYLED = re.compile(r"([A-Za-z_][\w-]*?_[\w-]*?)(?:[A-Za-z0-9]{5,10}|[0-9a-z]{5,6}_\d+)\Z")
 """What a person called a class to which a build has put a digest: `Button_primary__` of `Button_primary__k2Lm3`."""
 
@@ -335,10 +337,6 @@ def _tells(own: str) -> bool:
     if not SHORTEST_PART <= len(own) <= LONGEST_BESIDE or is_decoration(own) or own[0] in ".,;:":
         return False
     return _WORD.search(own) is not None and look_of_text(own) != "number"
-
-
-SHORTEST_STEM = 4
-_ONE = re.compile(r"(?<![\d.,])1\s*$")
 
 
 def stems(shown: str) -> Iterator[str]:

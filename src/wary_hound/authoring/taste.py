@@ -86,8 +86,8 @@ TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 _BOXES = frozenset("div section article form main aside header footer nav".split())
-_CELLS = frozenset({"cell", "gridcell", "role=cell", "role=gridcell"})
-_WRAPPING = CONTROLS | frozenset("cell gridcell columnheader rowheader term definition status alert".split())
+_CELLS = frozenset({"cell", "gridcell"})
+_WRAPPING = CONTROLS | _CELLS | frozenset("columnheader rowheader term definition status alert".split())
 """Roles of what holds words, and may come to hold them in an element of their own."""
 _PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
 _FILLED = frozenset({"textbox", "searchbox", "combobox", "listbox", "spinbutton", ""})
@@ -424,7 +424,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
         weight += 0.0 if part else HINTED * (kind not in ("text", "content") and _HINT.search(value) is not None)
         weight += 0.0 if part else AMOUNT * (kind in _SEEN and is_amount(value))
     elif kind == "role":
-        weight += CELL * (value in _CELLS)
+        weight += CELL * (value.removeprefix("role=") in _CELLS)
     elif kind == "attribute":
         weight += OUTLINED * value.startswith("d=")
     elif kind == "class":

@@ -51,6 +51,8 @@ from wary_hound.robustness.model import ChangeModel
 RELATED = "related"
 MOST_ABOVE = 10
 """So much is asked for of what holds an element."""
+MOST_HOLDING = 50
+"""What so many hold, and more, is not asked for of them."""
 _WORDED = frozenset({"a", "button", "option", "label"})
 """What people call by its words with its kind (`//button[.="Hold"]`): none of them stands in another one that reads the same."""
 OWN, ABOVE, BESIDE, COLUMN = "own", "above", "beside", "column"
@@ -134,7 +136,7 @@ def _holding(page: Page, at: int) -> list[Predicate]:
     said: list[Predicate] = []
     for finder in itertools.islice(anchors.of_ancestor(page, at), 8):
         found = find_in(page, finder, scope) if finder.strategy == "css" else ()
-        if 0 < len(found) <= 50:
+        if 0 < len(found) <= MOST_HOLDING:
             simples = finder.query.tree[0].compounds[0].simples
             facts = dependencies(page, Locator((Hop(finder),)), at, scope)
             said.append(Predicate(ABOVE, simples, step_of(simples), _bits(_inside(page, found)), facts))
@@ -154,7 +156,7 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
             within = (outer,)
             finder = xpath(x.anywhere(*within, way.step))
             found = find_in(page, finder, scope)
-        if 0 < len(found) <= 50:
+        if 0 < len(found) <= MOST_HOLDING:
             facts = _facts_of_holder(page, finder, way.ancestor, index)
             yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), facts, within=within)
     yield from _in_cell(page, index)
@@ -169,7 +171,7 @@ def _in_cell(page: Page, index: int) -> Iterator[Predicate]:
         if way.step is not None and way.ancestor == page.parent[cell.index]:
             finder = xpath(x.anywhere(way.step, column))
             found = find_in(page, finder, (int(page.tree[index]), -1))
-            if 0 < len(found) <= 50:
+            if 0 < len(found) <= MOST_HOLDING:
                 facts = _facts_of_holder(page, finder, cell.index, index)
                 yield Predicate(ABOVE, (), column, _bits(_inside(page, found)), facts, within=(way.step,))
 

@@ -140,12 +140,13 @@ def holds_a_count(page: Page, element: int, shown: str) -> bool:
     """Whether a text of an element goes on after its words with a count in an element of its own, or begins with how long
     something takes: *Planet <span>(4)</span>*, *<span>4:10</span>Vega rising*."""
     own = page.semantics.own_text
-    inside = [at for at in range(element + 1, int(page.end[element])) if own[at]]
+    inside = range(element + 1, int(page.end[element]))
+    first, last = (next((own[at] for at in way if own[at]), "") for way in (inside, reversed(inside)))
     said = shown
-    if inside and is_count(own[inside[-1]]):
-        said = said.removesuffix(own[inside[-1]]).strip()
-    if inside and _LENGTH.match(own[inside[0]]):
-        said = said.removeprefix(own[inside[0]])
+    if is_count(last):
+        said = said.removesuffix(last).strip()
+    if _LENGTH.match(first):
+        said = said.removeprefix(first)
     letters = sum(map(str.isalpha, said))
     return said not in (shown, "") and (letters == 0 or letters >= SHORTEST_COUNTED)
 
