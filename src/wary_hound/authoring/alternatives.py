@@ -116,7 +116,7 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
         return True
     if any(f.kind == "group-of" for f in own):
         sends = any(f.value == "type=submit" for f in own)  # of which a form has one
-        titled = any(f.base in ONE_TEXT and f.element != element for f in facts)
+        titled = any(f.base in ONE_TEXT and f.element != element for f in facts) and not is_plain(own, or_an_item=True)
         return sends or bool(inside) or titled or _is_close(page, element, facts)
     rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)

@@ -10,7 +10,7 @@ import numpy as np
 from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_alone, words_beside
 from wary_hound.authoring.taste import is_decoration
-from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of
+from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
@@ -86,11 +86,12 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
 
 
 def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
-    """Relations to unique texts: what else the row says, what heads the group, what stands before."""
-    row = row_of(page, index)
-    if row >= 0 and not is_no_row(page, row):
-        for finder in _texts_in(page, row, index, 2):
-            yield Relation.ROW_OF, finder
+    """Relations to unique texts: what else the row says, or a row around that; what heads the group, what stands before."""
+    nearest = row_of(page, index)
+    for row in rows_around(page, index):
+        if not is_no_row(page, row):
+            for finder in _texts_in(page, row, index, 2 if row == nearest else 1):
+                yield Relation.ROW_OF, finder
     cell = Tables.of(page).around(index)
     if cell is not None and not cell.header:
         for head in Tables.of(page).heads_of(cell)[:2]:
@@ -127,8 +128,9 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
     """Whether all that is found in a tree stands in header cells, in this table in those of one column, above it or below. Another
     table may have such a head, too: a head that stays while its rows scroll, or one of which the row is not."""
     tables = Tables.of(page)
-    cells = [tables.around(int(at)) for at in find_in(page, finder, (tree, -1))]
-    heads = [cell for cell in cells if cell and (cell.header or page.tags[cell.index] == "th")]
+    around = (tables.around(int(at)) for at in find_in(page, finder, (tree, -1)))
+    cells = [cell for cell in around if cell is not None]  # no column is that of what stands outside of tables
+    heads = [cell for cell in cells if (cell.header or page.tags[cell.index] == "th")]
     return len(heads) == len(cells) > 0 and all(cell.table != head.table or cell.shares_column(head) for cell in heads)
 
 
@@ -143,12 +145,18 @@ def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     return sorted(whole, key=lambda at: len(texts[at]) < SHORTEST_ANCHOR or look_of_text(texts[at]) == "number")
 
 
+def own_texts(page: Page, row: int, index: int) -> list[int]:
+    """The whole texts of a row for an element in it; of one around the element's own row those which stand in no other row."""
+    texts = whole_texts(page, row, int(page.tree[index]))
+    return texts if row_of(page, index) in (row, -1) else [at for at in texts if row_of(page, at) == row]
+
+
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
     texts = page.semantics.worded
     said = [
         (finder, at)
-        for at in whole_texts(page, holder, int(page.tree[index]))
+        for at in own_texts(page, holder, index)
         if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR and not is_decoration(texts[at])
         for finder in _called(page, at)
     ]

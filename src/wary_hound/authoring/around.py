@@ -23,7 +23,7 @@ from wary_hound.authoring.predicates import (
     xpath_tag,
 )
 from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing
-from wary_hound.locator.blocks import group_of, is_most, is_no_row, is_whole, narrowing, row_of
+from wary_hound.locator.blocks import group_of, is_most, is_no_row, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
@@ -75,14 +75,26 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 
 
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
-    """`tr[td="Vega"]`: the row of an element, by texts of it that a person would tell it by."""
-    row = row_of(page, index)
-    if row < 0 or row == index or page.tree[row] != page.tree[index] or is_no_row(page, row):
-        return
-    if xpath_tag(page, row) != "*":
-        for tests in islice(_tests_of_texts(page, row, index), 2):
+    """`tr[td="Vega"]`: the row of an element, or one around that, by texts of it that a person would tell it by."""
+    nearest = row_of(page, index)
+    for row in rows_around(page, index):
+        if row == index or page.tree[row] != page.tree[index] or is_no_row(page, row) or xpath_tag(page, row) == "*":
+            continue
+        for tests in islice(_tests_of_texts(page, row, index), 2 if row == nearest else 1):
             yield Around(row, x.child(page.tags[row], *tests), ())
-        yield from islice(_parts_in_xpath(page, row, index), 2)
+        if row == nearest:
+            yield from islice(_parts_in_xpath(page, row, index), 2)
+
+
+def rows_by_key(page: Page, index: int) -> Iterator[Around]:
+    """`tr[data-star="vega"]`: the row of an element, or one around that, by what tells it in its own tag."""
+    for row in rows_around(page, index):
+        if row == index or page.tree[row] != page.tree[index] or is_no_row(page, row):
+            continue
+        tag = page.tags[row]
+        for one in islice(attribute_predicates(page.attributes_of(row), tag), MOST_HAVING):
+            if one.operator == "=" and attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value):
+                yield Around(row, step_of((Type(tag), one)), (Type(tag), one))
 
 
 def _parts_in_xpath(page: Page, row: int, index: int) -> Iterator[Around]:
@@ -134,7 +146,7 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
     texts, tree = page.semantics.worded, int(page.tree[holder])
     said = [
         at
-        for at in anchors.whole_texts(page, holder, tree)
+        for at in (anchors.own_texts(page, holder, index) if index >= 0 else anchors.whole_texts(page, holder, tree))
         if at != holder and not (index >= 0 and index <= at < page.end[index]) and len(texts[at]) <= LONGEST_ANCHOR
     ][:MOST_SAID]
     alone = {at: len(find_in(page, text(texts[at]), (tree, -1))) == 1 for at in said}
@@ -346,7 +358,8 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
             before = x.anywhere(x.child("th", x.reads(shown)))
             found = find_in(page, xpath(before), (int(page.tree[index]), -1))
             if len(found) > 1:
-                outer = outer_of(page, head.index, found, by_id=True)
+                around = outer_of(page, head.index, found, by_id=True)
+                outer = step_of(around) if around else None
                 if outer is None:
                     return None
                 before = x.anywhere(outer, x.child("th", x.reads(shown)))
@@ -357,9 +370,9 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
     return None
 
 
-def outer_of(page: Page, holder: int, alike: Iterable[int], by_id: bool = False) -> Step | None:
+def outer_of(page: Page, holder: int, alike: Iterable[int], by_id: bool = False) -> tuple[Simple, ...]:
     """The nearest that a holder stands in, and none that is like it: by an id where one has it, else, unless that is asked for, by
-    what it alone is called."""
+    what it alone is called. Empty where there is none."""
     rest = [int(at) for at in alike if at != holder]
     above = [at for at in page.ancestors(holder) if not any(at < other < page.end[at] for other in rest)]
     ways = [
@@ -370,7 +383,7 @@ def outer_of(page: Page, holder: int, alike: Iterable[int], by_id: bool = False)
     ]
     for at, finder, simples in sorted(ways, key=lambda way: not isinstance(way[2][0], Id)):
         if by_id and not isinstance(simples[0], Id):
-            return None
+            return ()
         if find_in(page, finder, (int(page.tree[holder]), -1)).tolist() == [at]:
-            return step_of(simples)
-    return None
+            return tuple(simples)
+    return ()

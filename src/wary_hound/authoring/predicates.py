@@ -51,8 +51,8 @@ _WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?=[.
 _WORD = re.compile(r"(?<![\w.@:-])[^\W\d_]{3,}(?:-[^\W\d_]+)*(?!_?[^\W\d_]|[@:]\w|\.\w)")
 """Where there are none, one word (`dome/north_2`), which is no part of a name such as `nights.hold_dome`."""
 _QUERY = re.compile(r"[?#]")
-_HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s)")
-"""How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`."""
+_HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b)", re.I)
+"""How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`."""
 SHORTEST_HEAD = 3
 SHORTEST_PART = 3
 """So many characters a text must have to be found within another."""
@@ -289,7 +289,15 @@ def content_of(page: Page, index: int) -> str:
     shown = read_of(page, index)
     if is_decoration(shown):
         return ""
+    if not shown and _is_shown_later(page, index):
+        shown = normalized(page.semantics.raw_text(index))
     return shown if 0 < len(shown) <= LONGEST_TEXT and normalized(page.semantics.raw_text(index)) == shown else ""
+
+
+def _is_shown_later(page: Page, index: int) -> bool:
+    """Whether a control, or what is named by all that it holds, is not shown now, as what is in a menu that is closed."""
+    named = page.semantics.roles[index] in NAME_FROM_CONTENT and page.semantics.roles[index] != "row"
+    return named and not page.semantics.rendered[index] and page.tags[index] != "option"
 
 
 def parts_of(page: Page, index: int) -> Iterator[str]:

@@ -87,9 +87,10 @@ TAGGED = 1.0
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 _BOXES = frozenset("div section article form main aside header footer nav".split())
 _CELLS = frozenset({"cell", "gridcell"})
-_WRAPPING = CONTROLS | _CELLS | frozenset("columnheader rowheader term definition status alert".split())
+_WRAPPING = CONTROLS | _CELLS | frozenset("columnheader rowheader listitem term definition status alert".split())
 """Roles of what holds words, and may come to hold them in an element of their own."""
 _PLAIN = frozenset("div span p b i em strong small paragraph emphasis".split())
+_ITEMS = frozenset({"li", "listitem"})
 _FILLED = frozenset({"textbox", "searchbox", "combobox", "listbox", "spinbutton", ""})
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 HOLDING = 0.5
@@ -140,7 +141,7 @@ NAMING = frozenset("id name title alt placeholder aria-label label href src valu
 """Attributes that say something by their value alone: empty, they say nothing."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
-_HINT = re.compile(r": |[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z][)\]]$)", re.I)
+_HINT = re.compile(r": |, ?(?:alt|ctrl|cmd|meta|shift)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z][)\]]$)", re.I)
 _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
     r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown)$",
@@ -278,6 +279,8 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     kind = fact.base
     if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
         return WEAKENS
+    if fact.signed:  # what is signed has a title
+        return WEAKENS if fact.element == element else 0
     name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
     name = name or is_key(fact)
     if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or holds):
@@ -306,10 +309,10 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     return said | KIND * (not is_plain([fact]))
 
 
-def is_plain(own: Iterable[Dependency]) -> bool:
-    """Whether an element is told by nothing but that it is a box, or words."""
+def is_plain(own: Iterable[Dependency], or_an_item: bool = False) -> bool:
+    """Whether an element is told by nothing but that it is a box, or words (`or_an_item`: or one of a list)."""
     said = [fact.value for fact in own if fact.kind not in _STRUCTURE and fact.kind not in RELATIONS]
-    return all(one.removeprefix("role=") in _PLAIN for one in said)
+    return all(one.removeprefix("role=") in (_PLAIN | _ITEMS if or_an_item else _PLAIN) for one in said)
 
 
 def _is_landmark(fact: Dependency) -> bool:
@@ -440,14 +443,16 @@ def _bare(facts: Sequence[Dependency], element: int, around: Surroundings) -> It
     """What tags weigh besides (and roles of the element itself) that are all that is said of the element, or of one around it."""
     told = {fact.element for fact in facts if fact.kind not in _STRUCTURE | RELATIONS | {"tag", "role"}}
     roled = {fact.element for fact in facts if fact.kind == "role"}
-    related = any(one.kind in RELATIONS for one in facts)  # which say where, in words
+    relations = {one.kind for one in facts if one.kind in RELATIONS}
+    related = bool(relations)  # which say where, in words
+    only_in_column = relations == {"column-of"}  # as the like of it in any row is
     for fact in facts:
         if fact.element in told or (fact.kind == "tag" and fact.element in roled):
             continue
         if fact.kind == "tag" or (fact.kind == "role" and fact.element == element):
             if fact.element != element:
                 yield 0.0 if _is_landmark(fact) else AROUND
-            elif fact.value in _PLAIN:
+            elif fact.value in _PLAIN or only_in_column or (related and fact.value in _ITEMS):
                 yield PLAIN if related else BARE
             elif fact.value in _WORDLESS and not around.told:
                 continue

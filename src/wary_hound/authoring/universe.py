@@ -10,6 +10,7 @@ import numpy as np
 
 from wary_hound.authoring import anchors
 from wary_hound.authoring.around import (
+    Around,
     column_in_xpath,
     groups_in_xpath,
     held,
@@ -18,6 +19,7 @@ from wary_hound.authoring.around import (
     label_in_xpath,
     labels_in_xpath,
     outer_of,
+    rows_by_key,
     rows_in_xpath,
     saying_in_xpath,
 )
@@ -70,7 +72,9 @@ class Predicate:
     facts: tuple[Dependency, ...]
     related: Related | None = None
     within: tuple[Step, ...] = ()
-    """Steps before that of XPath: what its holder stands in."""
+    """Steps before that of XPath: what its holder stands in ..."""
+    outer: tuple[Simple, ...] = ()
+    """... and the same as simple selectors."""
 
 
 def universe_of(page: Page, index: int, model: ChangeModel) -> Iterator[Predicate]:
@@ -147,19 +151,48 @@ def _holding(page: Page, at: int) -> list[Predicate]:
 def _around(page: Page, index: int) -> Iterator[Predicate]:
     """Rows and groups as one language can say them: by their texts in XPath, by what they hold."""
     scope = (int(page.tree[index]), -1)
-    spoken = (*rows_in_xpath(page, index), *saying_in_xpath(page, index), *labels_in_xpath(page, index))
+    rows = [*rows_in_xpath(page, index)]
+    spoken = (*rows, *saying_in_xpath(page, index), *labels_in_xpath(page, index))
     ways = (*spoken, *groups_in_xpath(page, index), *holders(page, index))
     for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
         found, within = find_in(page, finder, scope), tuple[Step, ...]()
-        if len(found) > 1 and way.step is not None and not way.simples and (outer := outer_of(page, way.ancestor, found)):
-            within = (outer,)
-            finder = xpath(x.anywhere(*within, way.step))
-            found = find_in(page, finder, scope)
+        if len(found) > 1 and way.step is not None and not way.simples:
+            for outer in _steps_around(page, way, found, rows):
+                narrowed = xpath(x.anywhere(outer, way.step))
+                if find_in(page, narrowed, scope).tolist() == [way.ancestor]:
+                    finder, found, within = narrowed, np.asarray([way.ancestor], np.int32), (outer,)
+                    break
         if 0 < len(found) <= MOST_HOLDING:
             facts = _facts_of_holder(page, finder, way.ancestor, index)
             yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), facts, within=within)
+    yield from _keyed(page, index)
     yield from _in_cell(page, index)
+
+
+def _steps_around(page: Page, way: Around, found: Iterable[int], rows: Iterable[Around]) -> Iterator[Step]:
+    """What a holder stands in, of several that are said alike: by what that alone is called, or as a row around it."""
+    outer = outer_of(page, way.ancestor, found)
+    step = step_of(outer) if outer else None
+    if step is not None:
+        yield step
+    for row in rows:
+        if row.step is not None and row.ancestor < way.ancestor < page.end[row.ancestor]:
+            yield row.step
+
+
+def _keyed(page: Page, index: int) -> Iterator[Predicate]:
+    """`#coming tr[data-star="vega"]`: rows by what tells them in their own tag, where another table has one that says the same."""
+    scope = (int(page.tree[index]), -1)
+    for way in rows_by_key(page, index):
+        found = find_in(page, css(selector(*way.simples)), scope)
+        outer = outer_of(page, way.ancestor, found) if len(found) > 1 else ()
+        finder = css(joined(selector(*outer), " ", selector(*way.simples))) if outer else None
+        if finder is not None and find_in(page, finder, scope).tolist() == [way.ancestor]:
+            bits, facts = _bits(_inside(page, [way.ancestor])), _facts_of_holder(page, finder, way.ancestor, index)
+            step = step_of(outer)
+            said, within = (None, ()) if step is None else (way.step, (step,))
+            yield Predicate(ABOVE, way.simples, said, bits, facts, within=within, outer=outer)
 
 
 def _in_cell(page: Page, index: int) -> Iterator[Predicate]:
@@ -230,7 +263,9 @@ def compiled(members: Sequence[Predicate], language: str) -> tuple[tuple[Hop, ..
     own = [*own, *beside[:1]]  # what stands in the row was asked for by its tag
     if language == "css" or (language == RELATED and all(m.css for m in (*own, *([above] if above else [])))):
         compound = _compound(own)
-        finder = css(joined(selector(*above.css), " ", compound) if above else compound)
+        holder = selector(*above.css) if above else ()
+        holder = joined(selector(*above.outer), " ", holder) if above and above.outer else holder
+        finder = css(joined(holder, " ", compound) if above else compound)
         kind = "chain" if above else _kind([simple for m in own for simple in m.css])
     else:
         steps = [*above.within, _merged([above]), _merged(own)] if above else [_merged(own)]

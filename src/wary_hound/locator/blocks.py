@@ -50,6 +50,14 @@ def row_of(page: Page, index: int) -> int:
     return index if blocks.is_row(index) else blocks.row_over(index)
 
 
+def rows_around(page: Page, index: int, most: int = 3) -> Iterator[int]:
+    """The rows of an element, the nearest first: the item of a menu is in one, and so is the menu."""
+    row = row_of(page, index)
+    while row >= 0 and most > 0:
+        yield row
+        row, most = Blocks.of(page).row_over(int(page.parent[row])) if page.parent[row] >= 0 else -1, most - 1
+
+
 def row_around(page: Page, index: int) -> int:
     """The row of an element, whatever trees are between: of what stands in none in its shadow tree, the row of the host; or -1."""
     row = row_of(page, index)

@@ -98,6 +98,8 @@ def _related(own: str, related: Related) -> str:
     if related.relation is Relation.GROUP_OF:
         return _in_group(anchor, step, own)
     said = f"*[{_reading(related.anchor)}]" if related.anchor.strategy == "text" else step
+    if related.relation is Relation.ROW_OF and own.startswith("//") and " | " not in own and "/ancestor" not in own:
+        return _below(f"{_closed(anchor)}/ancestor-or-self::*[{ROW}][1]", own) + _but(own, step)
     if related.relation is Relation.ROW_OF:
         return f"{_closed(own)}[ancestor::*[{ROW}][1][.//{said}]]{_but(own, step)}"
     if related.relation is Relation.COLUMN_OF:

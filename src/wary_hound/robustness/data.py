@@ -72,6 +72,14 @@ def holds_its_state(page: Page, element: int) -> bool:
     )
 
 
+def is_one_of_marked(page: Page, element: int) -> bool:
+    """Whether a style sheet marks some of those beside it that are chosen (*Places ✓*): its name then says whether it is, too."""
+    texts, worded, tag = page.semantics.text, page.semantics.worded, page.tags[element]
+    alike = (at for at in page.children(int(page.parent[element])) if page.tags[at] == tag and worded[at])
+    marks = (texts[at].removeprefix(worded[at]) for at in alike if texts[at] != worded[at])
+    return any(mark and not any(map(str.isalnum, mark)) for mark in marks)
+
+
 def _names_an_account(page: Page, element: int) -> bool:
     """Whether it says a word or two among the tools of who is signed in, and is no control: most likely the name."""
     if _is_an_account(page, element):
@@ -163,7 +171,7 @@ _MONTH = re.compile(
     r"(?:january|february|march|april|may|june|july|august|september|october|november|december)(?:,? \d{4})?\Z", re.I
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
-_TIME = re.compile(r"\b\d{1,2}:\d\d\b")
+_TIME = re.compile(r"\b\d{1,2}:\d\d(?: ?[ap]\.?m\b|\b)", re.I)
 LONGEST = 500
 """Nobody says an amount or a moment in more letters."""
 MOST_COUNTED = 3
@@ -191,6 +199,11 @@ def is_amount(text: str) -> bool:
     """Whether a text says how much of something, and no date: `58 crowns`, `$12`, `2.4 kB`."""
     words = text.split() if len(text) <= LONGEST else []
     return 0 < len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
+
+
+def is_date(text: str) -> bool:
+    """Whether a text says a date, among other words: `14th February 2031`, `on 2031-02-14`."""
+    return bool(_DATE.search(text[:LONGEST]))
 
 
 @lru_cache(maxsize=50_000)

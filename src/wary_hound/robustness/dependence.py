@@ -19,10 +19,11 @@ from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
 from wary_hound.page.names import is_named_by_the_browser
-from wary_hound.robustness.data import holds_a_count, holds_its_state, is_measured, is_moment, shows_data
+from wary_hound.robustness.bylines import is_signed
+from wary_hound.robustness.data import holds_a_count, holds_its_state, is_measured, is_moment, is_one_of_marked, shows_data
 from wary_hound.robustness.looks import PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.numbering import Numbering
-from wary_hound.robustness.tabular import NAMES, Tabular
+from wary_hound.robustness.tabular import CONTROLS, NAMES, Tabular
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
 _STATE_ATTRIBUTES = frozenset(
@@ -49,6 +50,8 @@ class Dependency:
     value: str = ""
     shared: bool = field(default=False, compare=False, repr=False)
     """Whether it says nothing of what stands in its element: a class of a kind, what the main part of a page is called."""
+    signed: bool = field(default=False, compare=False, repr=False)
+    """Whether it is by whom something was written, as its by-line says: of that name another author's is none."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -198,12 +201,16 @@ FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _NUMBERED = frozenset({"id", "for", "reference"})
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
+_SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label", "alt", "href", "data"})
+"""What says in a by-line who wrote it."""
 
 
 def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
     tabular = Tabular.of(page)
+    if fact.base in _SIGNING and is_signed(page, fact.element):
+        fact = replace(fact, signed=True)
     if page.tags[fact.element] == "main" or page.semantics.roles[fact.element] == "main":
         return replace(fact, shared=True)
     kind = fact.base
@@ -225,12 +232,14 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="data")
     if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
-    if fact.look == "number" and fact.kind in _SWITCHED:
+    if fact.look in ("number", "numbered") and fact.kind in _SWITCHED:
         name, _, number = fact.value.partition("=")
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
     if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
         return replace(fact, look="data") if fact.value in page.semantics.worded[fact.element] else fact
     if kind == "accessible-name" and is_named_by_the_browser(page, fact.element):
+        return replace(fact, look="data")
+    if fact.kind == "accessible-name" and page.semantics.roles[fact.element] in CONTROLS and is_one_of_marked(page, fact.element):
         return replace(fact, look="data")
     if fact.kind in _SHOWN and fact.look == "number" and tabular.is_moment_of_its_row(fact.element):
         return replace(fact, look="numbered")

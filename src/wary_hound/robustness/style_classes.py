@@ -54,8 +54,15 @@ _MODIFIER = (
 )
 _STATE_END = re.compile(rf".+(?:[-_](?i:{_MODIFIER})|(?<=[a-z])(?:{'|'.join(word.title() for word in _MODIFIER.split('|'))}))\Z")
 """As modifiers are written: `tab--active`, `nav-current`, `sorting_asc`, `rowSelected`."""
-_EVERY_OTHER = re.compile(r"(?:even|odd)(?:[-_A-Z].*)\Z")
-"""As stripes are: `evenRow`, `odd-line`."""
+_EVERY_OTHER = re.compile(
+    r"(?:even|odd)(?:[-_A-Z].*)\Z|(?:.*[-_])?(?:[Rr]ow|[Ll]ine|[Ii]tem)[-_]?(?:[Aa]lt(?:ernat(?:e|ing))?|[Ss]triped?)\Z"
+    r"|(?:.*[-_])?[Aa]lt(?:ernat(?:e|ing))?[-_]?(?:[Rr]ow|[Ll]ine|[Ii]tem)(?:[-_]?[Ss]tyle)?\Z"
+)
+"""As stripes are: `evenRow`, `odd-line`, `grid-row-alt`, `AlternatingItem`."""
+_TURNING = re.compile(
+    r"(?:.*[-_])?(?:pag(?:e|er|ing|ination)|go|goto|skip|step|move|nav|arrow|angle|chevron)[-_](?:first|last)\Z", re.I
+)
+"""What leads to the first page, and to the last one, is no state."""
 
 
 def is_plain_state(value: str) -> bool:
@@ -66,7 +73,7 @@ def is_plain_state(value: str) -> bool:
 
 def ends_in_state(value: str) -> bool:
     """Whether a class says the state of what it names: `tab--active`, `rowSelected`, `evenRow`."""
-    return any(pattern.match(value) for pattern in (_STATE_END, _STATE_CAMEL, _EVERY_OTHER))
+    return not _TURNING.match(value) and any(pattern.match(value) for pattern in (_STATE_END, _STATE_CAMEL, _EVERY_OTHER))
 
 
 def is_utility(value: str) -> bool:

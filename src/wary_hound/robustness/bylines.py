@@ -1,0 +1,47 @@
+"""Who wrote something, and when: what stands below the title of an article, a card or an issue. Another one has another author."""
+
+from __future__ import annotations
+
+import re
+
+from wary_hound.locator.blocks import is_whole, row_of, section_of
+from wary_hound.page import Page
+from wary_hound.robustness.data import is_date, is_moment
+
+_INLINE = frozenset("a b bdi cite em i span strong".split())
+_NAME = re.compile(r"@?[^\W\d_][\w.'’-]*(?: [^\W\d_][\w.'’-]*){0,2}")
+LONGEST, MOST_BEFORE = 12, 2
+"""A by-line is so many words at most, of which so many stand before the name: *by*, *written by*."""
+NEAR = 2
+"""So far around a name the rest of its line stands."""
+
+
+def is_signed(page: Page, element: int) -> bool:
+    """Whether an element is the name in a by-line: a link or a few words with a date behind them, in a block that has a heading
+    before. A name that is itself what the block is known by is none."""
+    if page.tags[element] not in _INLINE or page.semantics.roles[element] == "button":
+        return False
+    name = page.semantics.worded[element]
+    if not _NAME.fullmatch(name) or any(word[:1].islower() for word in name.split()):
+        return False
+    lines = (page.semantics.worded[at] for at in page.ancestors(element)[:NEAR])
+    line = next((line for line in lines if _is_byline(line, name)), "")
+    return bool(line) and _is_headed(page, element, line)
+
+
+def _is_byline(line: str, name: str) -> bool:
+    before, found, rest = line.partition(name)
+    if not found or len(line.split()) > LONGEST or len(before.split()) > MOST_BEFORE:
+        return False
+    return is_date(rest) or is_moment(rest)
+
+
+def _is_headed(page: Page, element: int, line: str) -> bool:
+    """Whether a heading stands before it in the row or the section in which something else stands than the line."""
+    around = page.ancestors(element)
+    for at in around:
+        if is_whole(page, at):
+            return False
+        if page.semantics.worded[at] != line and at in (row_of(page, at), section_of(page, element)):
+            return any(page.semantics.roles[one] == "heading" and one not in around for one in range(at + 1, element))
+    return False
