@@ -20,7 +20,7 @@ from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES
 from wary_hound.page.slots import Slots
-from wary_hound.robustness.data import is_count
+from wary_hound.robustness.data import is_count, is_passing
 from wary_hound.robustness.looks import look_of_class, look_of_text
 
 MOST_ABOVE = 7
@@ -136,12 +136,13 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
 
 def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
-    the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font draws icons."""
+    the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font draws icons; nor
+    how long ago something was."""
     texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
     whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
     whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
-    whole = [at for at in whole if page.tags[at] != "option" and not is_drawn(page, at)]
+    whole = [at for at in whole if page.tags[at] != "option" and not is_drawn(page, at) and not is_passing(texts[at])]
     return sorted(whole, key=lambda at: len(texts[at]) < SHORTEST_ANCHOR or look_of_text(texts[at]) == "number")
 
 
@@ -194,8 +195,14 @@ def _headings(page: Page, group: int, index: int) -> Iterator[Finder]:
     if 0 < len(shown) <= LONGEST_ANCHOR and group_of(page, at) == group:
         words = "" if read_of(page, at) else words_beside(page, at)  # not what a control in it says
         finder = text(words, part=True) if words else text(shown)
-        if _unique(page, finder, at):
+        if _unique(page, finder, at) and (words or not _says_deeds(page, at)):
             yield finder
+
+
+def _says_deeds(page: Page, head: int) -> bool:
+    """Whether the words of a heading are those of buttons in it, too."""
+    roles, texts = page.semantics.roles, page.semantics.worded
+    return any(roles[at] == "button" and texts[at] not in ("", texts[head]) for at in range(head + 1, int(page.end[head])))
 
 
 def head_in(page: Page, group: int, index: int) -> int:

@@ -3,6 +3,7 @@ before it, in XPath; rows and groups by what they hold, in both."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import islice
@@ -228,11 +229,27 @@ def holders(page: Page, index: int) -> Iterator[Around]:
                 continue
             met.add(at)
             mark = _mark(page, at)
-            if mark is not None:
+            if mark is not None and not _says_only_what_it_does(page, at, mark, ancestor):
                 for simples in _having(page, ancestor, mark):
                     yield Around(ancestor, step_of(simples), simples)
                 count += 1
                 break
+
+
+def _says_only_what_it_does(page: Page, at: int, mark: Simple, holder: int) -> bool:
+    """Whether a button in a row is called by what it does (*react with eyes*), and by no word that its row says besides (*Edit
+    Vega*): the next row may have one, too."""
+    named = isinstance(mark, Attribute) and mark.name in HINTED and page.semantics.roles[at] == "button"
+    row = row_of(page, at) if named else -1
+    if row < 0:
+        return False
+    texts, own = page.semantics.worded, page.semantics.own_text
+    others = " ".join(own[one] for one in range(row, int(page.end[row])) if not at <= one < page.end[at])
+    return bool(texts[holder]) and _words(getattr(mark, "value", "")).isdisjoint(_words(others))
+
+
+def _words(said: str) -> set[str]:
+    return {word.casefold() for word in re.findall(r"\w{3,}", said)}
 
 
 def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:

@@ -95,6 +95,8 @@ _FILLED = frozenset({"textbox", "searchbox", "combobox", "listbox", "spinbutton"
 _WORDLESS = frozenset({"input", "select", "textarea", "textbox", "combobox"})
 HOLDING = 0.5
 """What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
+HEADED = 2.0
+"""What it weighs that a heading is told by what it heads, and not that by it."""
 ABOVE = 0.5
 """So much less weighs the class of what an element stands in (`.prices .total`): it says where, and not what."""
 MODIFYING, MODIFIED = 0.4, 0.2
@@ -131,6 +133,10 @@ ACCIDENTAL = frozenset(
     """pattern autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width stroke-linecap stroke-linejoin fill-rule clip-rule unselectable width height tabindex lang
     draggable cellpadding cellspacing border align valign bgcolor viewbox focusable preserveaspectratio xmlns maxlength minlength size
     rows cols wrap loading decoding crossorigin referrerpolicy translate enterkeyhint inputmode part exportparts nonce integrity charset
+    font-family font-size font-style font-weight font-variant letter-spacing text-anchor text-decoration text-rendering textlength
+    dominant-baseline alignment-baseline baseline-shift opacity fill-opacity stroke-opacity stroke-dasharray stroke-dashoffset
+    stroke-miterlimit vector-effect shape-rendering image-rendering clip-path mask filter stop-color stop-opacity offset
+    gradientunits gradienttransform patternunits marker-start marker-mid marker-end pointer-events cursor overflow visibility
     media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
     accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
     aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize aria-rowindex aria-colindex aria-rowcount aria-colcount aria-valuemin aria-valuemax datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype
@@ -164,7 +170,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
     letters that nobody sees (zero-width spaces), or is test data: what a text field holds at first; or what a box to tick has
     where nobody gave it a value (HTML, 4.10.5.1.15)."""
     return (
-        name in ACCIDENTAL
+        name.lower() in ACCIDENTAL  # SVG writes some in both cases
         or (name in NAMING and not value)
         or (name == "role" and value in ("presentation", "none", "generic"))
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
@@ -355,6 +361,8 @@ class Surroundings:
     """Whether it is a button, by whatever element, or a field that has a label: what is said of it is better said than its kind."""
     wrapping: bool = False
     """Whether it holds words that may come to stand in an element of their own: a control, a cell, a message."""
+    heads: bool = False
+    """Whether it is a heading: what stands below it is known by it."""
     hint: str = ""
     """The title of a field that others have as well: how it is used, and not which it is."""
 
@@ -368,7 +376,8 @@ class Surroundings:
         named = bool(page.attribute(index, "aria-label") or page.semantics.worded[index])
         role = page.semantics.roles[index]
         told = role == "button" or bool(page.semantics.label(index))
-        return cls(called, named, page.tags[index] in _WORDLESS and role in _FILLED, told, role in _WRAPPING, hint)
+        filled = page.tags[index] in _WORDLESS and role in _FILLED
+        return cls(called, named, filled, told, role in _WRAPPING, role == "heading", hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -387,6 +396,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
             weight += MODIFIED if fact.element == element else MODIFYING
         weight -= TURNED * (around.filled and fact.kind == "label" and _TURNED.search(fact.value) is not None)
         weight += HOLDING * (fact.kind == "group-of" and not related)
+        weight += HEADED * (around.heads and fact.kind in ("row-of", "group-of"))
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
         if fact.element != element and fact.kind in _SEEN:
             weight += (

@@ -12,7 +12,7 @@ import numpy as np
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 from wary_hound.page.slots import Slots
-from wary_hound.page.trees import SHADOW
+from wary_hound.page.trees import HTML, SHADOW
 
 ROW_TAGS = frozenset({"tr", "li", "article", "option"})
 ROW_ROLES = frozenset({"row", "listitem", "article", "option", "menuitem", "treeitem"})
@@ -36,7 +36,8 @@ NEARLY_ALL, HALF, LARGE = 0.9, 0.5, 30
 """What holds more of a tree than the first share is the whole of it, what holds more than the other is most of it, in trees of
 so many elements and more."""
 MOST_IN_A_ROW = 60
-"""A block with more elements than that is a part of the page, not a row: of those of its tree; what they are made of ..."""
+"""A block with more elements than that is a part of the page, not a row: of those of its tree, without what drawings are made of;
+what all are made of ..."""
 MOST_IN_ALL = 600
 """... may be so many."""
 
@@ -195,8 +196,9 @@ class Blocks(Cache):
             or not 3 <= page.end[index] - index <= MOST_IN_ALL
         ):
             return False
-        parts = np.count_nonzero(page.tree[index : page.end[index]] == page.tree[index])
-        if not 3 <= parts <= MOST_IN_A_ROW:
+        its = page.tree[index : page.end[index]] == page.tree[index]
+        drawn = np.asarray(page.namespace[index : page.end[index]]) != HTML
+        if np.count_nonzero(its) < 3 or np.count_nonzero(its & ~drawn) > MOST_IN_A_ROW:
             return False
         if self._slots.is_alone(index):
             return False  # where it is shown it has no siblings

@@ -171,6 +171,7 @@ _MONTH = re.compile(
     r"(?:january|february|march|april|may|june|july|august|september|october|november|december)(?:,? \d{4})?\Z", re.I
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
+_PASSING = re.compile(rf"{_SINCE.pattern}|\b(?:just now|yesterday|last (?:night|week|month))\b", re.I)
 _TIME = re.compile(r"\b\d{1,2}:\d\d(?: ?[ap]\.?m\b|\b)", re.I)
 LONGEST = 500
 """Nobody says an amount or a moment in more letters."""
@@ -204,6 +205,11 @@ def is_amount(text: str) -> bool:
 def is_date(text: str) -> bool:
     """Whether a text says a date, among other words: `14th February 2031`, `on 2031-02-14`."""
     return bool(_DATE.search(text[:LONGEST]))
+
+
+def is_passing(text: str) -> bool:
+    """Whether a text says when something was, as seen from now: `3 days ago`, `yesterday`. Tomorrow it says something else."""
+    return len(text.split()) <= MOST_COUNTED and bool(_PASSING.search(text))
 
 
 @lru_cache(maxsize=50_000)

@@ -79,6 +79,8 @@ def attribute_kind(name: str) -> str:
 
 _KEY = re.compile(r"[/=]\d+(?![^/?#&])")
 """The number by which a server knows a thing, in an address: `/nights/42/edit`. On another one it is another."""
+_COUNTED_PLACE = re.compile(r"#[a-z][a-z_-]*[-_]\d{3,}", re.I)
+"""What a server calls a place of a page, by the number of what stands there: `#comment-1183`."""
 _READ = frozenset({"placeholder", "title", "aria-label", "alt"})
 
 
@@ -97,8 +99,10 @@ def attribute_look(kind: str, value: str) -> str:
         return next((look for look in looks if look in PASSED_ON), looks[0] if looks else "empty")
     if kind == "value" or " " in value:
         return look_of_text(value)
-    # an id, as selectors have it: as steady as that
-    return look_of_token(value[1:] if kind != "href" and len(value) > 1 and value.startswith("#") else value)
+    if len(value) < 2 or not value.startswith("#"):
+        return look_of_token(value)
+    look = look_of_token(value[1:])  # an id, as selectors have it: as steady as that; an address may lead to a place of any name
+    return look if kind != "href" or _COUNTED_PLACE.fullmatch(value) else look_of_token(value)
 
 
 class Known(Cache):
