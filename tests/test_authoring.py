@@ -581,7 +581,7 @@ MONTHS = "".join(
             "text{~Hold the dome}",
         ),
         # what a line says itself tells it from others, and what stands in it
-        (LISTED, "css{li}#2", "", "text{~Saturn}"),
+        (LISTED, "css{li}#2", "", 'xpath{//li[contains(., "Saturn")]}'),
         (LISTED, "css{li}#2", "xpath", 'xpath{//li[contains(., "Saturn")]}'),
         (LISTED, "css{button}#2", "", "css{button} @row-of text{~Saturn}"),
         (LISTED, "css{button}#2", "xpath", 'xpath{//li[contains(., "Saturn")]//button}'),

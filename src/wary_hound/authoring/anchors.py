@@ -152,6 +152,20 @@ def own_texts(page: Page, row: int, index: int) -> list[int]:
     return texts if row_of(page, index) in (row, -1) else [at for at in texts if row_of(page, at) == row]
 
 
+def heads_with_deeds(page: Page, row: int, index: int) -> list[int]:
+    """What a row begins with, where that says something and holds a button, or a link that says what others do: *Discount* of
+    `<td>Discount <a href="#">Edit</a></td>`. That is its title."""
+    own, roles = page.semantics.own_text, page.semantics.roles
+    first = next((at for at in range(row + 1, int(page.end[row])) if own[at]), -1)
+    if first < 0 or page.tree[first] != page.tree[index] or not words_beside(page, first):
+        return []
+    if row < index <= first < page.end[index]:
+        return []
+    inside = [at for at in range(first + 1, int(page.end[first])) if own[at]]
+    deeds = [at for at in inside if roles[at] == "button" or (roles[at] == "link" and not _unique(page, text(own[at]), at))]
+    return [first] if deeds else []
+
+
 def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder]:
     """Unique texts in a holder, outside the element and not of controls: what a person would tell the row by, figures last."""
     texts = page.semantics.worded
@@ -161,6 +175,8 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
         if not index <= at < page.end[index] and len(texts[at]) <= LONGEST_ANCHOR and not is_decoration(texts[at])
         for finder in _called(page, at)
     ]
+    if heads := heads_with_deeds(page, holder, index):
+        said = [(text(words_beside(page, at), part=True), at) for at in heads]
     if index != holder and page.tree[index] == page.tree[holder] and (words := words_beside(page, holder)):
         said.insert(0, (text(words, part=True), holder))
     alone = [(finder, at) for finder, at in said if _unique(page, finder, at)]

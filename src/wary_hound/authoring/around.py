@@ -151,6 +151,11 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
         if at != holder and not (index >= 0 and index <= at < page.end[index]) and len(texts[at]) <= LONGEST_ANCHOR
     ][:MOST_SAID]
     alone = {at: len(find_in(page, text(texts[at]), (tree, -1))) == 1 for at in said}
+    for at in anchors.heads_with_deeds(page, holder, index):
+        if xpath_tag(page, at) != "*":
+            reading = x.child(page.tags[at], x.says(words_beside(page, at)))
+            yield (Path(False, (reading,)) if page.parent[at] == holder else x.holds(reading),)
+            return
     kept = anchors.titles_of(page, holder, [at for at in said if alone[at]])
     said = [*kept, *(at for at in said if not alone[at])]
     said.sort(key=lambda at: (not alone[at], is_amount(texts[at]) or is_count(texts[at])))

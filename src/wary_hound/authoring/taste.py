@@ -308,7 +308,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     attribute, equals, held = fact.value.partition("=")
     sign = kind in _SEEN and not any(map(str.isalnum, fact.value))
     untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
-    if kind in TELLING and fact.kind not in STEMS and not untold:
+    if kind in TELLING and fact.kind not in STEMS and not untold and not fact.common:
         return said | TELLS | (OWN if fact.element == element else 0)
     if fact.element != element:
         return said | PLACES * ((kind == "class" and fact.look == "named") or _is_landmark(fact))

@@ -52,6 +52,8 @@ class Dependency:
     """Whether it says nothing of what stands in its element: a class of a kind, what the main part of a page is called."""
     signed: bool = field(default=False, compare=False, repr=False)
     """Whether it is by whom something was written, as its by-line says: of that name another author's is none."""
+    common: bool = field(default=False, compare=False, repr=False)
+    """Whether it says of its element what others say, too: the deed in an address (`/9/edit`) of several *Edit*."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -226,6 +228,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         and Numbering.of(page).is_alone(fact.element, fact.value.removeprefix("name="))
     ):
         return replace(fact, look="named")  # what a person called a field, whatever its number
+    if fact.kind == "href~":
+        fact = replace(fact, common=_says_a_common_deed(page, fact.element, fact.value.removeprefix("href=")))
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
@@ -257,6 +261,15 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return fact
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[fact.element]
     return fact if named and not is_moment(page.semantics.name(fact.element)) else replace(fact, look="data")
+
+
+def _says_a_common_deed(page: Page, element: int, part: str) -> bool:
+    """Whether a part of an address is a word that its link says, and others say, too."""
+    texts = page.semantics.worded
+    said = texts[element]
+    if not part.isalpha() or part.casefold() not in said.casefold().split():
+        return False
+    return any(texts[at] == said and at != element for at in page.index.by_tag.get(page.tags[element], ()))
 
 
 def _is_of_a_family(page: Page, element: int, name: str) -> bool:
