@@ -147,9 +147,17 @@ def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
 
 
 def own_texts(page: Page, row: int, index: int) -> list[int]:
-    """The whole texts of a row for an element in it; of one around the element's own row those which stand in no other row."""
+    """The whole texts of a row for an element in it; of one around the element's own row its title, which stands in no other row.
+    No figures for what the row is known by."""
     texts = whole_texts(page, row, int(page.tree[index]))
-    return texts if row_of(page, index) in (row, -1) else [at for at in texts if row_of(page, at) == row]
+    said = page.semantics.worded[index]
+    if index != row and look_of_text(said) == "words" and len(find_in(page, text(said), (int(page.tree[index]), -1))) == 1:
+        texts = [at for at in texts if look_of_text(page.semantics.worded[at]) != "number"]
+    if row_of(page, index) in (row, -1):
+        return texts
+    inside, own, roles = range(row + 1, int(page.end[row])), page.semantics.own_text, page.semantics.roles
+    first, head = (next((at for at in inside if own[at]), -1), next((at for at in inside if roles[at] == "heading"), -1))
+    return [at for at in texts if at in (first, head) and row_of(page, at) == row]
 
 
 def heads_with_deeds(page: Page, row: int, index: int) -> list[int]:

@@ -23,7 +23,7 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing
+from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing, unmarked
 from wary_hound.locator.blocks import group_of, is_most, is_no_row, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.locator.evaluate import find_in
@@ -319,7 +319,9 @@ def label_in_xpath(page: Page, index: int) -> Expression | None:
         shown = page.semantics.worded[label]
         if own and page.attribute(label, "for") == own and 0 < len(shown) <= LONGEST_ANCHOR:
             if normalized(page.semantics.raw_text(label)) == shown:
-                labels = x.anywhere(x.child("label", x.reads(shown)))
+                asked = unmarked(shown)
+                said = x.reads(shown) if not asked or not is_decoration(shown) else x.contains(asked)
+                labels = x.anywhere(x.child("label", said))
                 return Binary("=", x.attribute("id"), Path(True, (*labels.steps, Step("attribute", "for"))))
     return None
 
@@ -328,7 +330,7 @@ def labels_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`label[contains(., "Visitor name")]`: the label that a field stands in."""
     for label in page.semantics.labels_of.get(index, []):
         if label < index < page.end[label]:
-            said = _said(page, label, page.semantics.label(index))
+            said = _said(page, label, unmarked(page.semantics.label(index)))
             if said is not None:
                 yield Around(label, x.child("label", said), ())
 

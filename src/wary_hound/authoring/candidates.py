@@ -31,7 +31,7 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import TELLING, is_decoration, is_weak
+from wary_hound.authoring.taste import TELLING, is_decoration, is_weak, unmarked
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Simple, Type
 from wary_hound.locator.evaluate import find_in, in_scopes, looked_in
@@ -240,6 +240,10 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         for part in _parts(labelled):
             if _says_its_label(page, index, part):
                 yield label(part, part=True), "label"
+    elif (asked := unmarked(labelled)) != labelled and _sayable(asked) and not counts:
+        yield label(asked, part=True), "label"
+        if own_role and name == labelled:
+            yield role(own_role, asked, part=True), "role"
     if _sayable(shown):
         yield text(shown), "text"
         if content_of(page, index):

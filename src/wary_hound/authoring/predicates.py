@@ -50,6 +50,7 @@ _WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?=[.
 """Words one behind the other, whole: of `/nights/hold Hold the dome` nothing begins in the address."""
 _WORD = re.compile(r"(?<![\w.@:-])[^\W\d_]{3,}(?:-[^\W\d_]+)*(?!_?[^\W\d_]|[@:]\w|\.\w)")
 """Where there are none, one word (`dome/north_2`), which is no part of a name such as `nights.hold_dome`."""
+_DEEDS = frozenset("add create default delete detail details edit index list new remove search show update view".split())
 _QUERY = re.compile(r"[?#]")
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b)", re.I)
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`."""
@@ -104,7 +105,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
             if ending := _ENDING.fullmatch(value) or _FIELD.fullmatch(value):
                 yield from (Attribute(name, "$=", part) for part in dict.fromkeys(ending.groups()) if not names_a_part(part))
         if name == "href" and len(value) > 3:
-            end = value.rstrip("/").rsplit("/", 1)[-1].split("?")[0]
+            end = end_of(value)
             if 3 <= len(end) < len(value) and not value.startswith(end):
                 yield Attribute("href", "*=", end)
             if path := path_of(value):
@@ -113,6 +114,13 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
             yield Attribute(name, "^=", begins)
         if name in HINTED and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
+
+
+def end_of(address: str) -> str:
+    """What an address ends with; a deed (`/password/new`) with what it is done to."""
+    before, _, end = address.split("?")[0].rstrip("/").rpartition("/")
+    what = before.rpartition("/")[2]
+    return f"{what}/{end}" if end.lower() in _DEEDS and what.isalpha() else end
 
 
 def path_of(address: str) -> str:
@@ -380,6 +388,8 @@ def whole_of(page: Page, index: int, part: str, name: str) -> str:
 def head_of(value: str, shown: str = "") -> str:
     """What a person calls it, of a name that goes on to give a hint: the text that is `shown`, or what stands before a colon, a
     bracket or an ellipsis. Empty where there is no hint."""
+    if shown and (value.endswith((f", {shown}", f": {shown}"))):
+        return value.removesuffix(shown).rstrip(" ,:")  # what it shows is what was chosen
     rest = value.removeprefix(shown) if shown else value
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""

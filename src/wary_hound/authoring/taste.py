@@ -14,12 +14,14 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
+import numpy as np
+
 from wary_hound.authoring.targets import CONTROLS
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count, is_moment
-from wary_hound.robustness.dependence import IDENTIFYING, Dependency, base_of, is_key
+from wary_hound.robustness.dependence import COMMON, IDENTIFYING, SIGNED, Dependency, base_of, is_key
 from wary_hound.robustness.looks import CAMEL, PASSED_ON, look_of_token
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
@@ -69,6 +71,9 @@ FAMILY = 3.0
 """What it weighs that a part of an id, or of a name, is that of a family of elements (`[id^="line-"]`): it tells no more than a class."""
 DIGESTED, BUILT = "class~", 1.5
 """What a class weighs besides to which a build has put a digest (`[class*="plain__"]`): it lasts as long as the build calls it so."""
+CALLED = 1.5
+"""So much less weighs an attribute that is a name by its own name (`formcontrolname="visitor"`)."""
+_CALLING = re.compile(r"(?:[a-z-]*name|(?:ng|v|x|wire)[-:]model(?:\.[a-z.]+)?|field|field-(?:id|key|label))=")
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
 SIGN = 3.0
@@ -97,6 +102,8 @@ HOLDING = 0.5
 """What it weighs besides that a block is told by what else it holds (`nav:has([name="q"]) .version`): one has to look twice."""
 HEADED = 2.0
 """What it weighs that a heading is told by what it heads, and not that by it."""
+FAR, HALF = 1.0, 0.5
+"""What it weighs that what it is looked for in, by a class, holds the whole tree, beside half of it: the less, the less that holds."""
 ABOVE = 0.5
 """So much less weighs the class of what an element stands in (`.prices .total`): it says where, and not what."""
 MODIFYING, MODIFIED = 0.4, 0.2
@@ -147,7 +154,10 @@ NAMING = frozenset("id name title alt placeholder aria-label label href src valu
 """Attributes that say something by their value alone: empty, they say nothing."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
-_HINT = re.compile(r": |, ?(?:alt|ctrl|cmd|meta|shift)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z][)\]]$)", re.I)
+_HINT = re.compile(
+    r": |[\[(](?:required|optional|mandatory)[\])]|, ?(?:alt|ctrl|cmd|meta|shift)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z][)\]]$)",
+    re.I,
+)
 _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
     r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown)$",
@@ -198,6 +208,11 @@ def is_decoration(text: str) -> bool:
     """Whether a text is, or holds, signs that are there to be seen and not read, or not even seen."""
     said = _READ.sub("", text)
     return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in said) or _has_unseen(text)
+
+
+def unmarked(label: str) -> str:
+    """A label without the mark that its field must be filled in: *Visitor* of *Visitor \\**."""
+    return label.strip(" *✱＊∗†\xa0")
 
 
 def without_icons(text: str) -> str:
@@ -285,8 +300,10 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     kind = fact.base
     if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
         return WEAKENS
-    if fact.signed:  # what is signed has a title
-        return WEAKENS if fact.element == element else 0
+    if fact.remark and fact.element == element and fact.remark != COMMON:
+        return WEAKENS
+    if fact.remark == SIGNED:  # what is signed has a title
+        return 0
     name = numbered and fact.look == "number" and kind in _SEEN and fact.element == element
     name = name or is_key(fact)
     if fact.look == "number" and kind in COUNTED and not name and (fact.element == element or holds):
@@ -308,7 +325,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     attribute, equals, held = fact.value.partition("=")
     sign = kind in _SEEN and not any(map(str.isalnum, fact.value))
     untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
-    if kind in TELLING and fact.kind not in STEMS and not untold and not fact.common:
+    if kind in TELLING and fact.kind not in STEMS and not untold and fact.remark != COMMON:
         return said | TELLS | (OWN if fact.element == element else 0)
     if fact.element != element:
         return said | PLACES * ((kind == "class" and fact.look == "named") or _is_landmark(fact))
@@ -361,6 +378,8 @@ class Surroundings:
     """Whether it is a button, by whatever element, or a field that has a label: what is said of it is better said than its kind."""
     wrapping: bool = False
     """Whether it holds words that may come to stand in an element of their own: a control, a cell, a message."""
+    shares: Mapping[int, float] = field(default_factory=dict)
+    """How much of the tree each of them holds, as a share."""
     heads: bool = False
     """Whether it is a heading: what stands below it is known by it."""
     hint: str = ""
@@ -376,8 +395,10 @@ class Surroundings:
         named = bool(page.attribute(index, "aria-label") or page.semantics.worded[index])
         role = page.semantics.roles[index]
         told = role == "button" or bool(page.semantics.label(index))
+        size = max(1, int(np.count_nonzero(page.tree == page.tree[index])))
+        shares = {at: (int(page.end[at]) - at) / size for at in above}
         filled = page.tags[index] in _WORDLESS and role in _FILLED
-        return cls(called, named, filled, told, role in _WRAPPING, role == "heading", hint)
+        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -390,6 +411,8 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     text = str(locator)
     weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around)), False
     weight += ESCAPED * ("\\3" in text)
+    holding = [around.shares.get(fact.element, 0.0) for fact in facts if fact.kind == "class" and fact.element != element]
+    weight += FAR * max(0.0, max(holding, default=0.0) - HALF)
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)
         if fact.kind == "class" and around.called.get(fact.element, fact.value) != fact.value:
@@ -442,6 +465,8 @@ def _weighs(whole: str, look: str, value: str) -> float:
         weight += OUTLINED * value.startswith("d=")
     elif kind == "class":
         weight += NUMBERED_CLASS * (look == "numbered") + BUILT * (whole == DIGESTED)
+    elif kind == "attribute" and _CALLING.match(value):
+        weight -= CALLED
     elif kind == "data":
         weight += OTHERWISE * (not IDENTIFYING.match(value))
     elif kind == "href":

@@ -26,8 +26,11 @@ MOST_VISITS_AN_ELEMENT = 50
 
 def without_value(page: Page, index: int) -> str:
     """Of a control that is labelled by a label and by itself, what is in it or what holds it (a button that shows what was
-    chosen, a field with buttons beside it), the label's text alone; empty for others. The whole name is another one as soon as
-    something else is chosen."""
+    chosen, a field with buttons beside it), the label's text alone, and so of one that opens a list and whose label ends with what
+    it shows (*Seat, none*); empty for others. The whole name is another one as soon as something else is chosen."""
+    said, shown = page.attribute(index, "aria-label") or "", page.semantics.worded[index]
+    if shown and said.endswith(shown) and (page.semantics.roles[index] == "combobox" or page.attribute(index, "aria-haspopup")):
+        return said.removesuffix(shown).rstrip(" ,:;-–—")
     named = (page.attribute(index, "aria-labelledby") or "").split()
     if len(named) < 2:
         return ""

@@ -1,4 +1,5 @@
-"""Who wrote something, and when: what stands below the title of an article, a card or an issue. Another one has another author."""
+"""People in what a page shows: who wrote something, and when, as the line below a title says; the address or the number by which
+one is reached. Another article has another author, and another visitor another number."""
 
 from __future__ import annotations
 
@@ -45,3 +46,23 @@ def _is_headed(page: Page, element: int, line: str) -> bool:
         if page.semantics.worded[at] != line and at in (row_of(page, at), section_of(page, element)):
             return any(page.semantics.roles[one] == "heading" and one not in around for one in range(at + 1, element))
     return False
+
+
+_REACHING = re.compile(r"(?:mailto|tel|sms):(?://)?", re.I)
+_ELSEWHERE = frozenset({"contentinfo", "banner", "navigation"})
+
+
+def is_contact(page: Page, element: int) -> bool:
+    """Whether it is a link to the address or the number that it shows, of whomever the page is about; not in the head or the
+    foot of the page, where the site's own stands."""
+    address = page.attribute(element, "href") or ""
+    reaching = _REACHING.match(address) if page.tags[element] == "a" else None
+    if reaching is None or not _same(address[reaching.end() :].partition("?")[0], page.semantics.worded[element]):
+        return False
+    return all(page.semantics.roles[at] not in _ELSEWHERE for at in page.ancestors(element))
+
+
+def _same(address: str, shown: str) -> bool:
+    return (
+        bool(shown) and re.sub(r"[^\w@+.]|[.](?=\d)", "", address).casefold() == re.sub(r"[^\w@+.]|[.](?=\d)", "", shown).casefold()
+    )

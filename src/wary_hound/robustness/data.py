@@ -34,7 +34,8 @@ def shows_data(page: Page, element: int) -> bool:
     chosen."""
     if page.tags[element] == "dd" or _shows_a_choice(page, element):
         return True
-    for at in (element, *page.ancestors(element)[:ABOVE]):
+    pressed = page.semantics.roles[element] in _PRESSED  # *Undo* in a message is what it does
+    for at in (element, *(() if pressed else page.ancestors(element)[:ABOVE])):
         attributes = page.attributes_of(at)
         if page.tags[at] in _TAGS or page.semantics.roles[at] in _ROLES:
             return True

@@ -18,8 +18,8 @@ from wary_hound.locator.kinds import KINDS, Scope
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
-from wary_hound.page.names import is_named_by_the_browser
-from wary_hound.robustness.bylines import is_signed
+from wary_hound.page.names import is_named_by_the_browser, without_value
+from wary_hound.robustness.bylines import is_contact, is_signed
 from wary_hound.robustness.data import holds_a_count, holds_its_state, is_measured, is_moment, is_one_of_marked, shows_data
 from wary_hound.robustness.looks import PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.numbering import Numbering
@@ -50,10 +50,9 @@ class Dependency:
     value: str = ""
     shared: bool = field(default=False, compare=False, repr=False)
     """Whether it says nothing of what stands in its element: a class of a kind, what the main part of a page is called."""
-    signed: bool = field(default=False, compare=False, repr=False)
-    """Whether it is by whom something was written, as its by-line says: of that name another author's is none."""
-    common: bool = field(default=False, compare=False, repr=False)
-    """Whether it says of its element what others say, too: the deed in an address (`/9/edit`) of several *Edit*."""
+    remark: str = field(default="", compare=False, repr=False)
+    """What its page says of it: that it is in a by-line (`SIGNED`), is the address of a person (`CONTACT`), or that others say it,
+    too (`COMMON`)."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -188,6 +187,7 @@ def _resting(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[
             yield from _finder(page, related.anchor, scope, nearest)
 
 
+SIGNED, CONTACT, COMMON = "signed", "contact", "common"
 IDENTIFYING = re.compile(r"data-(?:.*[-_])?(?:id|key|name|title|slug|code|uid|uuid)=")
 """How a `data-*` attribute begins that says which thing it is about, and not what that is like or in what state."""
 
@@ -216,7 +216,11 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     is no data."""
     tabular = Tabular.of(page)
     if fact.base in _SIGNING and is_signed(page, fact.element):
-        fact = replace(fact, signed=True)
+        fact = replace(fact, remark=SIGNED)
+    elif fact.base in _SIGNING and is_contact(page, fact.element):
+        fact = replace(fact, remark=CONTACT)
+    elif _is_common(page, fact):
+        fact = replace(fact, remark=COMMON)
     if page.tags[fact.element] == "main" or page.semantics.roles[fact.element] == "main":
         return replace(fact, shared=True)
     kind = fact.base
@@ -228,8 +232,6 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         and Numbering.of(page).is_alone(fact.element, fact.value.removeprefix("name="))
     ):
         return replace(fact, look="named")  # what a person called a field, whatever its number
-    if fact.kind == "href~":
-        fact = replace(fact, common=_says_a_common_deed(page, fact.element, fact.value.removeprefix("href=")))
     if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
         return replace(fact, look=look) if look else fact
@@ -245,6 +247,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
     if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
         return replace(fact, look="data") if fact.value in page.semantics.worded[fact.element] else fact
+    if kind == "aria-label" and (steady := without_value(page, fact.element)):
+        return fact if fact.value.removeprefix("aria-label=") == steady else replace(fact, look="data")
     if kind == "accessible-name" and is_named_by_the_browser(page, fact.element):
         return replace(fact, look="data")
     if fact.kind == "accessible-name" and page.semantics.roles[fact.element] in CONTROLS and is_one_of_marked(page, fact.element):
@@ -263,13 +267,18 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
     return fact if named and not is_moment(page.semantics.name(fact.element)) else replace(fact, look="data")
 
 
-def _says_a_common_deed(page: Page, element: int, part: str) -> bool:
-    """Whether a part of an address is a word that its link says, and others say, too."""
+def _is_common(page: Page, fact: Dependency) -> bool:
+    """Whether a part of an address is a word that its link says, and others say, too (the deed in `/9/edit` of several *Edit*), or
+    the end of an id says which part it is of what is called by the rest (`-arrow` of `box1-arrow` in `box1`)."""
+    part = fact.value.partition("=")[2]
+    if fact.kind == "id$":
+        whole = page.attribute(fact.element, "id") or ""
+        return len(page.index.valued("id", whole.removesuffix(part))) > 0
     texts = page.semantics.worded
-    said = texts[element]
-    if not part.isalpha() or part.casefold() not in said.casefold().split():
+    said = texts[fact.element]
+    if fact.kind != "href~" or not part.isalpha() or part.casefold() not in said.casefold().split():
         return False
-    return any(texts[at] == said and at != element for at in page.index.by_tag.get(page.tags[element], ()))
+    return any(texts[at] == said and at != fact.element for at in page.index.by_tag.get(page.tags[fact.element], ()))
 
 
 def _is_of_a_family(page: Page, element: int, name: str) -> bool:

@@ -33,12 +33,16 @@ _UTILITY = re.compile(
 )
 """What says one thing of the looks of an element, as kits of such classes call it."""
 _KIT = re.compile(
+    r"ng-(?:star-inserted|scope|binding|isolate-scope|trigger(?:-.+)?|animating)\Z"
+    r"|.+-appearance-(?:outline|fill|standard|legacy|none)\Z"
+    r"|"
     r"(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
     r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
     r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic|underlined|truncated|ellipsis)\Z"
 )
-"""What kits of styles call every button and every box, and how large they are, or where, and how their corners are."""
+"""What kits of styles call every button and every box, and how large they are, or where, and how their corners are; what frameworks
+mark all by that they made."""
 _STATES = frozenset(
     """active inactive sel open opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last end show on off in out true false

@@ -180,6 +180,7 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
             "=", Path(False, (Step("attribute", "id", ()),), None), Path(True, (*labels, Step("attribute", "for", ())), None)
         ):
             yield from (Fact("label", at, text) for text in _texts_in(labels))
+            yield from (Fact("label", at, text, part=True) for text in _parts_in(labels))
         case Binary("=", Path(False, steps, None), Literal(value)) if steps and _is_element(steps[-1]):
             yield Fact(around(page, at), target)
             yield Fact("content", _holding(page, at, steps[-1].test, value), value)
@@ -243,6 +244,16 @@ def _texts_in(steps: Sequence[Step]) -> list[str]:
     for predicate in steps[-1].predicates if steps else ():
         match predicate:
             case Binary("=", Call("normalize-space", ()) | Path(False, (Step("self", "node()", ()),), None), Literal(value)):
+                texts.append(value)
+    return texts
+
+
+def _parts_in(steps: Sequence[Step]) -> list[str]:
+    """The texts that the last of some steps must contain, or begin with."""
+    texts = []
+    for predicate in steps[-1].predicates if steps else ():
+        match predicate:
+            case Call("contains" | "starts-with", (Path(False, (Step("self", "node()", ()),), None), Literal(value))):
                 texts.append(value)
     return texts
 
