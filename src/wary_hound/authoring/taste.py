@@ -433,6 +433,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
             weight += ANYWHERE * (fact.base == "text" and locator.hops[-1].finder.strategy == "xpath")
             weight += ANYWHERE * (anything and (around.wrapping or (fact.kind == "text" and fact.look == "number")))
             weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
+        weight += UNTAGGED * (fact.base == "label" and locator.hops[-1].finder.strategy == "xpath" and not tagged)
         said = said or (fact.element == element and fact.kind not in _STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and _is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not _is_landmark(fact)], element):

@@ -214,57 +214,71 @@ _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label
 def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
-    tabular = Tabular.of(page)
-    if fact.base in _SIGNING and is_signed(page, fact.element):
-        fact = replace(fact, remark=SIGNED)
-    elif fact.base in _SIGNING and is_contact(page, fact.element):
-        fact = replace(fact, remark=CONTACT)
-    elif _is_common(page, fact):
-        fact = replace(fact, remark=COMMON)
     if page.tags[fact.element] == "main" or page.semantics.roles[fact.element] == "main":
         return replace(fact, shared=True)
-    kind = fact.base
-    if fact.kind in _NUMBERED and fact.look == "numbered" and Numbering.of(page).counts(fact.value.rpartition("=")[2].lstrip("#")):
-        return replace(fact, look="generated")
-    if (
-        fact.kind == "name"
-        and fact.look == "numbered"
-        and Numbering.of(page).is_alone(fact.element, fact.value.removeprefix("name="))
-    ):
-        return replace(fact, look="named")  # what a person called a field, whatever its number
-    if kind == "href" or (fact.kind in NAMES and fact.look == "numbered"):
-        look = tabular.shift(fact.element, kind, fact.value.removeprefix(f"{kind}="))
-        return replace(fact, look=look) if look else fact
     if fact.kind == "class":
         fact = replace(fact, shared=_is_of_a_family(page, fact.element, fact.value))
-        return replace(fact, look="data") if tabular.is_told_by_its_state(fact.element, fact.value) else fact
-    if kind == "value" and holds_its_state(page, fact.element):
-        return replace(fact, look="data")
-    if kind == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
+        return replace(fact, look="data") if Tabular.of(page).is_told_by_its_state(fact.element, fact.value) else fact
+    if fact.base == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
+    look = _look_of_name(page, fact) or ("data" if _says_a_choice(page, fact) else "") or _look_of_words(page, fact)
+    return replace(fact, look=look or fact.look, remark=_remark(page, fact))
+
+
+def _remark(page: Page, fact: Dependency) -> str:
+    """What a page says of a fact besides (see `Dependency.remark`)."""
+    if fact.base in _SIGNING and is_signed(page, fact.element):
+        return SIGNED
+    if fact.base in _SIGNING and is_contact(page, fact.element):
+        return CONTACT
+    return COMMON if _is_common(page, fact) else ""
+
+
+def _look_of_name(page: Page, fact: Dependency) -> str:
+    """The look of a number in an attribute, where its page tells what that is: counted by a program, by the rows; alone in what a
+    person called a field. Empty of others."""
+    tabular, said = Tabular.of(page), fact.value.partition("=")[2]
+    numbering = Numbering.of(page)
+    if fact.kind in _NUMBERED and fact.look == "numbered" and numbering.counts(fact.value.rpartition("=")[2].lstrip("#")):
+        return "generated"
+    if fact.kind == "name" and fact.look == "numbered" and numbering.is_alone(fact.element, said):
+        return "named"  # what a person called a field, whatever its number
+    if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
+        return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
     if fact.look in ("number", "numbered") and fact.kind in _SWITCHED:
-        name, _, number = fact.value.partition("=")
-        return replace(fact, look="counting") if tabular.counts_rows(fact.element, name, number) else fact
-    if fact.kind in ("label", "label~") and page.semantics.roles[fact.element] == "combobox":
-        return replace(fact, look="data") if fact.value in page.semantics.worded[fact.element] else fact
-    if kind == "aria-label" and (steady := without_value(page, fact.element)):
-        return fact if fact.value.removeprefix("aria-label=") == steady else replace(fact, look="data")
-    if kind == "accessible-name" and is_named_by_the_browser(page, fact.element):
-        return replace(fact, look="data")
-    if fact.kind == "accessible-name" and page.semantics.roles[fact.element] in CONTROLS and is_one_of_marked(page, fact.element):
-        return replace(fact, look="data")
-    if fact.kind in _SHOWN and fact.look == "number" and tabular.is_moment_of_its_row(fact.element):
-        return replace(fact, look="numbered")
-    if fact.kind in _SHOWN and holds_a_count(page, fact.element, fact.value):
-        return replace(fact, look="data")
-    if fact.kind not in _SHOWN or not (
-        is_measured(page, fact.element, fact.value)
-        or any(shows_data(page, at) for at in _saying_all(page, fact.element))
-        or tabular.is_datum(fact.element)
-    ):
-        return fact
-    named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[fact.element]
-    return fact if named and not is_moment(page.semantics.name(fact.element)) else replace(fact, look="data")
+        return "counting" if tabular.counts_rows(fact.element, fact.value.partition("=")[0], said) else ""
+    return ""
+
+
+def _says_a_choice(page: Page, fact: Dependency) -> bool:
+    """Whether an attribute, a label or a name says what was chosen, ticked or filled in, or are a browser's own."""
+    at, kind, said = fact.element, fact.base, fact.value.partition("=")[2]
+    role, shown = page.semantics.roles[at], page.semantics.worded[at]
+    if kind == "value" and holds_its_state(page, at):
+        return True
+    if kind == "label":
+        return role == "combobox" and fact.value in shown
+    if kind in ("data", "attribute", "value"):
+        return shown != "" and said == shown and (role == "combobox" or page.attribute(at, "aria-haspopup") is not None)
+    if kind == "aria-label":
+        return without_value(page, at) not in ("", said)
+    if kind == "accessible-name" and is_named_by_the_browser(page, at):
+        return True
+    return fact.kind == "accessible-name" and role in CONTROLS and is_one_of_marked(page, at)
+
+
+def _look_of_words(page: Page, fact: Dependency) -> str:
+    """The look of words that a page shows, where they are data: a count, a measure, a status, what a table holds; or empty."""
+    at, tabular = fact.element, Tabular.of(page)
+    if fact.kind not in _SHOWN:
+        return ""
+    if fact.look == "number" and tabular.is_moment_of_its_row(at):
+        return "numbered"
+    if holds_a_count(page, at, fact.value):
+        return "data"
+    shown = is_measured(page, at, fact.value) or any(shows_data(page, one) for one in _saying_all(page, at)) or tabular.is_datum(at)
+    named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[at]
+    return "data" if shown and not (named and not is_moment(page.semantics.name(at))) else ""
 
 
 def _is_common(page: Page, fact: Dependency) -> bool:

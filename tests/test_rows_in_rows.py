@@ -1,0 +1,276 @@
+"""How what stands in a row of a row, in one of two tables that say the same, in a closed menu or beside a person's name is said."""
+
+from __future__ import annotations
+
+import pytest
+
+from wary_hound import Page, convert, rank
+from wary_hound.authoring.anchors import heads_with_deeds
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import assess
+from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.taste import Surroundings, distaste, unmarked
+from wary_hound.locator.blocks import rows_around
+from wary_hound.locator.evaluate import match
+from wary_hound.locator.notation import parse
+from wary_hound.robustness.bylines import is_contact, is_signed
+from wary_hound.robustness.data import is_moment, is_passing, shows_data
+from wary_hound.robustness.dependence import COMMON, CONTACT, SIGNED, dependencies
+from wary_hound.robustness.looks import look_of_class
+
+MENU = "<div><button aria-label=More></button><ul role=menu><li role=menuitem>Edit<li role=menuitem>Delete</ul></div>"
+NIGHTS = f"<table><tr><th>Star<th>Dome<th><tr><td>Vega<td>North<td>{MENU}<tr><td>Mizar<td>South<td>{MENU}</table>"
+CARDS = "<div>" + "".join(
+    f"<div class=card><h3>{name}</h3><ul class=tags>{''.join(f'<li>{tag} <button>×</button></li>' for tag in tags)}</ul>"
+    f"<ul class=menu{hidden}><li><a href=#>Refund</a></li><li><a href=#>Copy</a></li></ul><p>Open</p></div>"
+    for name, tags, hidden in (("Lyra", ("north", "summer"), " hidden"), ("Cygnus", ("north", "winter"), " hidden"))
+)
+TWO = "".join(
+    f"<h2>{name.title()}</h2><table id={name}><tr><th>Star<th>Places<th>"
+    + "".join(
+        f"<tr data-star={star.lower()}><td>{star}<td class=places>{n}<td><button>Hold</button>" for n, star in enumerate(stars, 3)
+    )
+    + "</table>"
+    for name, stars in (("coming", ("Vega", "Altair", "Mizar")), ("waiting", ("Mizar", "Vega")))
+)
+LISTS = "".join(
+    f"<ul class={name}>"
+    + "".join(f'<li data-key="{star}"><b>{star}</b><button>Hold</button></li>' for star in ("vega", "mizar"))
+    + "</ul>"
+    for name in ("soon", "later")
+)
+SUMS = """<table><tr><th>Night<th>Seats<th>Sum<tr><td>Vega<td>2<td>24<tr><td>Mizar<td>1<td>14</table>
+<table><tr><th>When<th>Sum<tr><td>1 Sep 2031 10:14<td>38</table><p><label>Sum <input name=sum></label>"""
+ORDER = """<table><tr><td>Subtotal<td class=num>€38.00<tr><td>Discount <a href=#>Edit</a><td class=num>−€3.80</table>
+<div class=card><div>Visitor<a class=edit href="/visitors/9/edit">Edit</a></div><p>Ada Nill</p></div>"""
+ARTICLES = "".join(
+    f'<article class=story><h3><a href="/story/{n}">{title}</a></h3><p class=byline>By <a href="/who/{who.lower()}">{who}</a>, '
+    f"{n} September 2031</p><button>Save</button></article>"
+    for n, title, who in (
+        (2, "Rings at their widest", "Mara Quint"),
+        (3, "Dome door mended", "Mara Quint"),
+        (4, "Cold", "Ivo Hart"),
+    )
+)
+THREAD = "".join(
+    f'<div class=comment id="comment-{n}"><div class=head><a class=who href="/{who}">{who}</a> wrote '
+    f'<a href="#comment-{n}">{n % 9} days ago</a>'
+    f'<details><summary aria-label="Show options"></summary></details></div><p>{said}</p>{react}</div>'
+    for n, who, said, react in (
+        (1183, "mara", "The door is stuck", '<button aria-label="react with eyes">👀</button>'),
+        (1190, "mara", "Same in the south", ""),
+    )
+)
+TICKED = "<style>.on::after { content: '✓' }</style>"
+FIELDS = """<div><label for=a7f3e2d1c>Visitor <i>*</i></label><input id=a7f3e2d1c></div><div><label>Night * <input></label></div>
+<div><label for=b1>Seats (required)</label><input id=b1 type=number></div>"""
+SEAT = """<label for=combobox-button-620>Seat</label><button role=combobox id=combobox-button-620 aria-label="Seat, none yet"
+ data-value="none yet">none yet</button>"""
+PAGER = "<p>" + "".join(f"<a role=button class=b><span class=page-{way}></span></a>" for way in ("first", "prev", "next", "last"))
+GRID = "<table>" + "".join(
+    f'<tr class="{stripe}" data-rowid="ext-record-{n}"><td>{star}<td><img alt="">'
+    for n, star, stripe in ((17, "Ada Nill", "row"), (18, "Ivo Hart", "row row-alt"), (19, "Jan Bly", "row"))
+)
+PARTS = """<div><label for=inp2-inner>Star</label><div id=inp2><input id=inp2-inner>
+<span id=inp2-vhi role=button aria-label="Value help"></span></div></div>"""
+MESSAGE = """<div><p aria-live=assertive>Booking saved <button class=act>Undo</button></p>
+<p class=later><button class=b>Later</button></p></div>"""
+
+
+def first(page: str, element: str, only: str = "", weak: bool = False) -> str:
+    parsed = Page.parse(f"<!doctype html><body>{page}")
+    best = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))[0]
+    assert match(parsed, best.locator) == [parsed.find(element).index]
+    assert best.weak == weak
+    return str(best.locator)
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "only", "said"),
+    [
+        # the item of a menu in a row: by both, whether the menu is open or not
+        (NIGHTS, "css{li}#4", "", 'role{menuitem "Delete"} @row-of text{Mizar}'),
+        (NIGHTS, "css{li}#4", "xpath", '//tr[td="Mizar"]//li[normalize-space()="Delete"]'),
+        (CARDS, "css{.menu a}#3", "xpath", '//div[h3="Cygnus"]//a[normalize-space()="Refund"]'),
+        (CARDS, "css{.tags button}#1", "xpath", '//div[h3="Lyra"]//li[contains(., "north")]//button'),
+        (CARDS, "css{.tags button}#2", "", "css{button} @row-of text{~summer}"),
+        # rows that two tables have: by what tells them, in the one that is meant
+        (TWO, "css{button}#1", "css", '#coming tr[data-star="vega"] button'),
+        (TWO, "css{button}#5", "", 'css{#waiting tr[data-star="vega"] button}'),
+        (TWO, "css{button}#5", "xpath", '//*[@id="waiting"]//tr[@data-star="vega"]//button'),
+        (LISTS, "css{button}#3", "css", '.later li[data-key="vega"] button'),
+        # a column of which another table has one, too, and a label says the same
+        (SUMS, "css{td}#6", "", "css{td} @row-of text{Mizar} and @column-of text{Sum}"),
+        # what a row begins with is its title, and not the link in it
+        (ORDER, "css{.num}#2", "", "css{td} @row-of text{~Discount}"),
+        (ORDER, "css{.edit}", "css", '[href="/visitors/9/edit"]'),
+        # who wrote it is another article's, too; the article has a title
+        (ARTICLES, "css{button}#2", "", "css{button} @row-of text{Dome door mended}"),
+        (ARTICLES, "css{.byline a}#3", "", "css{a} @row-of text{Cold}"),
+        # neither how long ago, nor how others felt about it
+        (THREAD, "css{summary}#1", "", "css{summary} @row-of text{The door is stuck}"),
+        (THREAD, "css{summary}#1", "xpath", '//div[p="The door is stuck"]//summary'),
+        # marks and hints behind what a field is called
+        (FIELDS, "css{input}#1", "", "label{~Visitor}"),
+        (FIELDS, "css{input}#1", "xpath", '//*[@id=//label[contains(., "Visitor")]/@for]'),
+        (FIELDS, "css{input}#2", "xpath", '//label[contains(., "Night")]//input'),
+        (FIELDS, "css{input}#3", "", "label{~Seats}"),
+        (
+            '<p><button aria-label="Bold, Ctrl+B"></button><button aria-label="Dim, Ctrl+D">',
+            "css{button}#1",
+            "",
+            'role{button ~"Bold"}',
+        ),
+        # a list without what was chosen there
+        (SEAT, "css{button}", "", "label{~Seat}"),
+        (SEAT, "css{button}", "css", '[aria-label^="Seat"]'),
+        # buttons of a pager by their icons, rows by what they say and not by their stripe
+        (PAGER, "css{a}#1", "", "css{a:has(.page-first)}"),
+        (GRID, "css{img}#2", "", "css{img} @row-of text{Ivo Hart}"),
+        # what a control in a message does
+        (MESSAGE, "css{.act}", "", 'role{button "Undo"}'),
+        # a deed with what it is done to
+        ('<p><a href="/password/new"><i></i></a><a href="/visits/3"><i></i></a>', "css{a}#1", "css", '[href="/password/new"]'),
+    ],
+)
+def test_what_stands_in_rows_and_menus_is_said_by_them(page: str, element: str, only: str, said: str) -> None:
+    assert first(page, element, only) in (said, f"css{{{said}}}", f"xpath{{{said}}}")
+
+
+def test_rows_around_an_element_come_the_nearest_first() -> None:
+    page = Page.parse(NIGHTS)
+    item, row = page.find("css{li}#3").index, page.find("css{tr}#3").index
+    assert list(rows_around(page, item)) == [item, row]
+    assert list(rows_around(page, page.find("css{table}").index)) == []
+    assert list(rows_around(page, item, most=1)) == [item]
+
+
+def test_the_drawings_in_a_card_make_no_part_of_the_page_of_it() -> None:
+    icon = f"<svg>{'<path d=M0 />' * 70}</svg>"
+    page = Page.parse(
+        "<div>" + "".join(f"<div class=card><h3>{name}</h3><p>{icon}<b>x</b></p></div>" for name in ("Lyra", "Cygnus"))
+    )
+    assert [page.find("css{.card}#2").index] == list(rows_around(page, page.find("css{b}#2").index))
+    boxes = "<i></i>" * 70
+    page = Page.parse(
+        "<div>" + "".join(f"<div class=card><h3>{name}</h3><p>{boxes}<b>x</b></p></div>" for name in ("Lyra", "Cygnus"))
+    )
+    assert list(rows_around(page, page.find("css{b}#2").index)) == []
+
+
+def test_one_xpath_of_a_row_is_that_around_a_row() -> None:
+    page = Page.parse(NIGHTS)
+    for locator in ('role{menuitem "Delete"} @row-of text{Mizar}', "css{li} @row-of text{Vega}", "css{button} @row-of text{Vega}"):
+        assert match(page, convert(locator, "xpath")) == match(page, locator)
+        assert match(page, convert(locator, "xpath", page)) == match(page, locator)
+
+
+def test_names_in_bylines_say_nothing_of_their_articles() -> None:
+    page = Page.parse(ARTICLES)
+    name = page.find("css{.byline a}#1")
+    assert is_signed(page, name.index)
+    assert not is_signed(page, page.find("css{h3 a}#1").index)
+    assert not is_signed(page, page.find("css{button}#1").index)
+    listed = Page.parse(
+        "<h2>Nights</h2><ul>" + "".join(f"<li><a href=/{s}>{s}</a> 3 September 2031</li>" for s in ("Vega", "Mizar"))
+    )
+    assert not is_signed(listed, listed.find("css{a}#1").index)  # that is what the line is known by
+    facts = dependencies(page, parse('css{[href="/who/ivo hart"]}'), page.find("css{.byline a}#3").index)
+    assert [fact.remark for fact in facts if fact.base == "href"] == [SIGNED]
+    assert assess("css{.story .byline}", page.find("css{.byline}#1"), Question()).weak is False
+
+
+def test_how_a_person_is_reached_is_data_but_of_the_site() -> None:
+    page = Page.parse(
+        '<main><p>Phone <a href="tel:+475550134">+47 555 0134</a><a href="mailto:ada@x.example?subject=a">Write</a></p></main>'
+        "<footer><a href=mailto:info@x.example>info@x.example</a></footer>"
+    )
+    assert [is_contact(page, a.index) for a in page.find_all("css{a}")] == [True, False, False]
+    facts = dependencies(page, parse('css{[href^="tel:"]}'), page.find("css{a}#1").index)
+    assert CONTACT in {fact.remark for fact in facts}
+
+
+def test_what_others_say_too_does_not_say_which() -> None:
+    page = Page.parse('<p><a href="/9/edit">Edit</a><a href="/1/address">Edit</a><a href="/7/copy">Copy</a>')
+    said = {
+        a: [f.remark for f in dependencies(page, parse(a), match(page, parse(a))[0])]
+        for a in ('css{[href*="edit"]}', 'css{[href*="copy"]}')
+    }
+    assert said == {'css{[href*="edit"]}': [COMMON], 'css{[href*="copy"]}': [""]}
+    parts = Page.parse(PARTS)
+    facts = dependencies(parts, parse('css{[id$="-vhi"]}'), parts.find("css{span}").index)
+    assert [fact.remark for fact in facts] == [COMMON]
+    assert first(PARTS, "css{span}") == 'css{[aria-label="Value help"]}'
+
+
+def test_ticks_of_a_style_sheet_say_what_is_chosen() -> None:
+    page = Page.parse("<div role=menu>" + "".join(f"<button>{name}</button>" for name in ("Name", "Team", "Grade")))
+    texts = {b.index: b.text for b in page.find_all("css{button}")}
+    best = rank(page.find("css{button}#3"), Question(ways=1))[0]
+    assert str(best.locator) == 'role{button "Grade"}'
+    marked = [*texts][:2]
+    page.semantics.text[marked[0]] = page.semantics.text[marked[1]] = "Name✓"  # as a browser says it
+    facts = dependencies(page, parse('role{button "Grade"}'), page.find("css{button}#3").index)
+    assert [fact.look for fact in facts if fact.kind == "accessible-name"] == ["words"]
+
+
+def test_headings_are_not_told_by_what_they_head() -> None:
+    page = Page.parse(
+        "<div class=side><div class=box><h6>Courier</h6><a href=/about>About</a></div><div class=box><h6>Follow</h6></div></div>"
+    )
+    heading, link = page.find("css{h6}#1"), page.find("css{a}")
+    below, its = parse("css{h6} @row-of text{About}"), parse("css{a} @row-of text{Courier}")
+    weights = []
+    for locator, element in ((below, heading), (its, link)):
+        facts = dependencies(page, locator, element.index)
+        weights.append(distaste(facts, locator, element.index, Surroundings.of(page, element.index)))
+    assert weights[0] > weights[1] + 1.5
+
+
+def test_heads_with_deeds() -> None:
+    page = Page.parse(ORDER)
+    rows = [row.index for row in page.find_all("css{tr}")]
+    sums = [cell.index for cell in page.find_all("css{.num}")]
+    assert heads_with_deeds(page, rows[0], sums[0]) == []
+    assert heads_with_deeds(page, rows[1], sums[1]) == [page.find("css{td}#3").index]
+    assert heads_with_deeds(page, rows[1], page.find("css{td}#3").index) == []  # not of itself
+    new = Page.parse("<table><tr><td>New <a href=/vega>Vega</a><td>4</table>")
+    assert heads_with_deeds(new, new.find("css{tr}").index, new.find("css{td}#2").index) == []
+
+
+@pytest.mark.parametrize(
+    ("text", "passing", "moment"),
+    [
+        ("3 days ago", True, True),
+        ("yesterday", True, False),
+        ("2 Sep 2031, 9:28am", False, True),
+        ("14th February 2031 at 9:28 pm", False, True),
+        ("Yesterday's plates of the moon", False, False),
+        ("Vega", False, False),
+    ],
+)
+def test_moments_and_how_long_ago(text: str, passing: bool, moment: bool) -> None:
+    assert (is_passing(text), is_moment(text)) == (passing, moment)
+
+
+@pytest.mark.parametrize(
+    ("name", "look"),
+    [
+        ("grid-row-alt", "state"),
+        ("AlternatingItem", "state"),
+        ("page-first", "named"),
+        ("row-first", "state"),
+        ("ng-star-inserted", "utility"),
+        ("field-appearance-outline", "utility"),
+        ("altitude", "named"),
+    ],
+)
+def test_looks_of_classes(name: str, look: str) -> None:
+    assert look_of_class(name) == look
+
+
+def test_marks_of_labels_and_words_in_messages() -> None:
+    assert [unmarked(one) for one in ("Visitor *", "* Night", "Dome*", "Seats")] == ["Visitor", "Night", "Dome", "Seats"]
+    page = Page.parse(MESSAGE)
+    assert shows_data(page, page.find("css{p}#1").index)
+    assert not shows_data(page, page.find("css{.act}").index)
