@@ -179,3 +179,11 @@ def test_ambiguous_locators_can_be_judged_for_one_of_their_elements() -> None:
     page = read("nights@r1")
     found = assess("css{.night-row button}", page.find_all("css{.night-row button}")[2])
     assert 0 < found.survival < 1
+
+
+def test_a_step_of_xpath_is_bound_to_what_stands_around() -> None:
+    page = Page.parse("<nav id=one><ul><li><a>Nights</a></li></ul></nav><nav id=two><b>Foot</b></nav>")
+    link = page.find("css{a}").index
+    for locator in ("xpath{//nav//a}", "xpath{//nav/ul//a}", "css{nav a}"):
+        bound = {fact.element for fact in dependencies(page, parse(locator), link) if fact.value == "nav"}
+        assert bound == {page.find("css{#one}").index}

@@ -90,6 +90,7 @@ AROUND = 1.0
 TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
+_NAMES = frozenset({"id", "test-attribute"})
 _BOXES = frozenset("div section article form main aside header footer nav".split())
 _CELLS = frozenset({"cell", "gridcell"})
 _WRAPPING = CONTROLS | _CELLS | frozenset("columnheader rowheader listitem term definition status alert".split())
@@ -103,7 +104,8 @@ HOLDING = 0.5
 HEADED = 2.0
 """What it weighs that a heading is told by what it heads, and not that by it."""
 FAR, HALF = 1.0, 0.5
-"""What it weighs that what it is looked for in, by a class, holds the whole tree, beside half of it: the less, the less that holds."""
+"""What it weighs that what it is looked for in, and nobody gave an id, holds the whole tree, beside half of it; the less, the less it
+holds."""
 ABOVE = 0.5
 """So much less weighs the class of what an element stands in (`.prices .total`): it says where, and not what."""
 MODIFYING, MODIFIED = 0.4, 0.2
@@ -411,7 +413,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     text = str(locator)
     weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around)), False
     weight += ESCAPED * ("\\3" in text)
-    holding = [around.shares.get(fact.element, 0.0) for fact in facts if fact.kind == "class" and fact.element != element]
+    holding = [around.shares.get(fact.element, 0.0) for fact in facts if fact.kind not in _NAMES and fact.element != element]
     weight += FAR * max(0.0, max(holding, default=0.0) - HALF)
     for fact in facts:
         weight += _weighs(fact.kind, fact.look, fact.value)

@@ -156,12 +156,14 @@ class _Befores(Cache):
 
 
 def _bound(page: Page, path: Path, scope: Scope, at: int, axis: str) -> int:
-    """The nearest element that the steps before find, on the side that the axis leads away from."""
+    """The nearest element that the steps before find, on the side that the axis leads away from; around it where there is none."""
     kept = _Befores.of(page).found
     elements = kept.get((path, scope))
     if elements is None:
         elements = kept[path, scope] = np.asarray(xpath.match(page, path, scope[0], scope[1]), np.int32)
-    if axis.startswith("following"):
+    if axis in ("", "child"):
+        elements = elements[(elements < at) & (page.end[elements] > at)]
+    elif axis.startswith("following"):
         elements = elements[elements < at]
     elif axis.startswith("preceding"):
         elements = elements[elements > at]
@@ -225,7 +227,7 @@ def _of_column(page: Page, heads: Sequence[Step], at: int) -> Iterator[Fact]:
     """The head, and what names its table."""
     yield Fact("column-of", at)
     scope = (int(page.tree[at]), -1)
-    head = _bound(page, Path(True, tuple(heads)), scope, at, "")
+    head = _bound(page, Path(True, tuple(heads)), scope, at, "any")
     for text in _texts_in(heads):
         yield Fact("content", head, text)
     for step in [step for step in heads[:-1] if not _anywhere(step)][:1]:
