@@ -5,7 +5,9 @@ from __future__ import annotations
 import pytest
 
 from wary_hound import Page, convert, rank
-from wary_hound.authoring.anchors import heads_with_deeds
+from wary_hound.authoring.alternatives import says_itself
+from wary_hound.authoring.anchors import heads_with_deeds, whole_texts
+from wary_hound.authoring.predicates import is_initials
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
@@ -77,6 +79,29 @@ MESSAGE = """<div><p aria-live=assertive>Booking saved <button class=act>Undo</b
 <p class=later><button class=b>Later</button></p></div>"""
 
 
+DETAILS = "<dl><dt>Booked<dd>2</dl><button>Repeat</button>"
+BANK = "<section>" + "".join(
+    f"<h3>{day}</h3><ul>"
+    + "".join(
+        f"<li><button class=tx><b class=logo>{letters}</b><span class=who>{who}</span><i>{amount}</i></button>{more}</li>"
+        for letters, who, amount, more in lines
+    )
+    + "</ul>"
+    for day, lines in (
+        (
+            "Monday",
+            (("SD", "Star Diner", "−140,00", ""), ("LS", "Lens Shop", "−9,00", "<dl><dt>Booked<dd>2</dl><button>Repeat</button>")),
+        ),
+        ("Sunday", (("SD", "Star Diner", "−95,00", ""),)),
+    )
+)
+FLAT = "<div>" + "".join(
+    f"<h2>{title}</h2><p>{words}</p><a href=#>More</a>" for title, words in (("Prices", "From 12"), ("Safety", "Warm"))
+)
+STEPS = "<ol><li><a href='?step=1'><span>1</span>Night</a><li><a href='?step=2'><span>2</span>Seats</a></ol>"
+KEYS = "<ul role=menu><li role=menuitem>Share screen<kbd>⇧S</kbd><li role=menuitem>Share all<kbd>⇧A</kbd></ul>"
+
+
 def first(page: str, element: str, only: str = "", weak: bool = False) -> str:
     parsed = Page.parse(f"<!doctype html><body>{page}")
     best = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))[0]
@@ -127,6 +152,20 @@ def first(page: str, element: str, only: str = "", weak: bool = False) -> str:
         # buttons of a pager by their icons, rows by what they say and not by their stripe
         (PAGER, "css{a}#1", "", "css{a:has(.page-first)}"),
         (GRID, "css{img}#2", "", "css{img} @row-of text{Ivo Hart}"),
+        # below a heading that stands in one box with what it heads
+        (
+            BANK,
+            "css{.tx}#1",
+            "xpath",
+            '//ul[preceding-sibling::h3[1][normalize-space()="Monday"]]//button[contains(., "Star Diner")]',
+        ),
+        (FLAT, "css{a}#2", "xpath", '//a[preceding-sibling::h2[1][normalize-space()="Safety"]]'),
+        # by the name, and not by its first letters, by a term or by what can be done
+        (BANK, "css{.tx}#2", "", 'role{button ~"Lens Shop"}'),
+        (BANK, "css{dl}", "", "css{dl} @row-of text{Lens Shop}"),
+        (STEPS, "css{a}#1", "", 'role{link ~"Night"}'),
+        (KEYS, "css{li}#1", "", 'role{menuitem ~"Share screen"}'),
+        (KEYS, "css{li}#1", "xpath", '//li[contains(., "Share screen")]'),
         # what a control in a message does
         (MESSAGE, "css{.act}", "", 'role{button "Undo"}'),
         # a deed with what it is done to
@@ -212,6 +251,66 @@ def test_ticks_of_a_style_sheet_say_what_is_chosen() -> None:
     page.semantics.text[marked[0]] = page.semantics.text[marked[1]] = "Name✓"  # as a browser says it
     facts = dependencies(page, parse('role{button "Grade"}'), page.find("css{button}#3").index)
     assert [fact.look for fact in facts if fact.kind == "accessible-name"] == ["words"]
+
+
+def test_a_heading_before_is_what_xpath_rests_on() -> None:
+    page = Page.parse(FLAT)
+    locator = parse('xpath{//a[preceding-sibling::h2[1][normalize-space()="Safety"]]}')
+    facts = dependencies(page, locator, page.find("css{a}#2").index)
+    said = [(fact.kind, fact.element, fact.value) for fact in facts if fact.kind in ("group-of", "content")]
+    assert said == [("group-of", page.find("css{a}#2").index, ""), ("content", page.find("css{h2}#2").index, "Safety")]
+    lone = Page.parse("<div><h2>Prices</h2><p>From 12</p></div>")
+    assert "preceding-sibling" not in "".join(str(c.locator) for c in rank(lone.find("css{p}"), Question(ways=1)))
+
+
+def test_a_row_that_nothing_tells_stands_behind_no_else() -> None:
+    page = Page.parse("<ul><li><span class=s>Vega</span><button class=x>x</button></li></ul><ul><li><b>A4</b></li></ul>")
+    button = page.find("css{button}")
+    untold = assess('xpath{//*[contains(concat(" ", normalize-space(@class), " "), " s ")]/following-sibling::button}', button)
+    told = assess("css{button} @row-of text{Vega}", button)
+    assert [says_itself(one, button.index, page) for one in (untold, told)] == [False, True]
+
+
+@pytest.mark.parametrize(
+    ("text", "data"),
+    [
+        ("Good evening, Ada", True),
+        ("Welcome back, Ada Nill!", True),
+        ("Welcome back", False),
+        ("Hi-fi nights", False),
+        ("Nights", False),
+    ],
+)
+def test_greetings(text: str, data: bool) -> None:
+    page = Page.parse(f"<h1>{text}</h1>")
+    assert shows_data(page, page.find("css{h1}").index) is data
+
+
+@pytest.mark.parametrize(
+    ("letters", "words", "said"),
+    [
+        ("SD", "Star Diner", True),
+        ("S", "Star", False),
+        ("SDX", "Star Diner", False),
+        ("sd", "star diner", False),
+        ("MQ", "Mara Quint", True),
+    ],
+)
+def test_first_letters(letters: str, words: str, said: bool) -> None:
+    assert is_initials(letters, words) is said
+    page = Page.parse(f"<ul><li><b>{letters}</b><i>{words}</i></li></ul>")
+    row = page.find("css{li}").index
+    assert len(whole_texts(page, row, 0)) == (1 if said else 2)
+
+
+def test_states_in_labels_weigh() -> None:
+    page = Page.parse('<div><button aria-label="Seat 1, free"></button><button aria-label="Seat 2"></button></div>')
+    weights = []
+    for n, said in ((1, "Seat 1, free"), (2, "Seat 2")):
+        element, locator = page.find(f"css{{button}}#{n}"), parse(f"label{{{said}}}")
+        facts = dependencies(page, locator, element.index)
+        weights.append(distaste(facts, locator, element.index, Surroundings.of(page, element.index)))
+    assert weights[0] > weights[1] + 1.5
 
 
 def test_headings_are_not_told_by_what_they_head() -> None:

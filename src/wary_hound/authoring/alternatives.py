@@ -112,7 +112,8 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
     inside = [fact for fact in facts if element < fact.element < page.end[element]]
     if any(fact.base == "class" and names_a_part(fact.value.rpartition("__")[2]) for fact in inside):
         return False
-    if any(f.kind == "row-of" or (f.kind, f.look) == ("class", "named") for f in own):
+    told = any(f.base in TELLING and f.element != element for f in facts)
+    if any((f.kind == "row-of" and told) or (f.kind, f.look) == ("class", "named") for f in own):
         return True
     if any(f.kind == "group-of" for f in own):
         sends = any(f.value == "type=submit" for f in own)  # of which a form has one

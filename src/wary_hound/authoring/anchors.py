@@ -3,12 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from itertools import islice
+from itertools import islice, pairwise
 
 import numpy as np
 
 from wary_hound.authoring.cache import Authored
-from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_drawn, read_of, words_alone, words_beside
+from wary_hound.authoring.predicates import (
+    attribute_predicates,
+    class_predicates,
+    is_drawn,
+    is_initials,
+    read_of,
+    words_alone,
+    words_beside,
+)
 from wary_hound.authoring.taste import is_decoration
 from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.building import selector
@@ -137,12 +145,16 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
 def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
     the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font draws icons; nor
-    how long ago something was."""
+    how long ago something was, nor the first letters of what comes next."""
     texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
     whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
+    terms = [at for at in whole if page.tags[at] == "dt"]  # they say what the rest is, in each row
+    whole = [at for at in whole if at not in terms] if any(page.tags[at] not in ("dt", "dd") for at in whole) else whole
     whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
     whole = [at for at in whole if page.tags[at] != "option" and not is_drawn(page, at) and not is_passing(texts[at])]
+    letters = {at for at, behind in pairwise(whole) if is_initials(texts[at], texts[behind])}
+    whole = [at for at in whole if at not in letters]
     return sorted(whole, key=lambda at: len(texts[at]) < SHORTEST_ANCHOR or look_of_text(texts[at]) == "number")
 
 
@@ -150,14 +162,19 @@ def own_texts(page: Page, row: int, index: int) -> list[int]:
     """The whole texts of a row for an element in it; of one around the element's own row its title, which stands in no other row.
     No figures for what the row is known by."""
     texts = whole_texts(page, row, int(page.tree[index]))
-    said = page.semantics.worded[index]
+    words, roles = page.semantics.worded, page.semantics.roles
+    said = words[index]
     if index != row and look_of_text(said) == "words" and len(find_in(page, text(said), (int(page.tree[index]), -1))) == 1:
-        texts = [at for at in texts if look_of_text(page.semantics.worded[at]) != "number"]
+        texts = [at for at in texts if look_of_text(words[at]) != "number"]
+    pressed = {at for at in texts if any(roles[one] == "button" and words[one] == words[at] for one in (at, int(page.parent[at])))}
+    if any(at not in pressed and look_of_text(words[at]) != "number" for at in texts):
+        texts = [at for at in texts if at not in pressed]  # what can be done with it is not what it is
     if row_of(page, index) in (row, -1):
         return texts
-    inside, own, roles = range(row + 1, int(page.end[row])), page.semantics.own_text, page.semantics.roles
-    first, head = (next((at for at in inside if own[at]), -1), next((at for at in inside if roles[at] == "heading"), -1))
-    return [at for at in texts if at in (first, head) and row_of(page, at) == row]
+    inside, own = range(row + 1, int(page.end[row])), page.semantics.own_text
+    begins = [*islice((at for at in inside if own[at]), BEGINS)]
+    titles = [*begins[:1], *(at for at in begins if roles[at] == "heading")][:2]
+    return [at for at in texts if at in titles and row_of(page, at) == row]
 
 
 def heads_with_deeds(page: Page, row: int, index: int) -> list[int]:

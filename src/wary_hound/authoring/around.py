@@ -31,7 +31,7 @@ from wary_hound.locator.making import text, xpath
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
-from wary_hound.locator.xpath.values import Binary, Call, Expression, Path, Step
+from wary_hound.locator.xpath.values import Binary, Call, Expression, Number, Path, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
@@ -138,6 +138,28 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
             if test is not None and not at <= index < page.end[at]:
                 yield Around(group, x.child(tags[group], test), ())
         group, level = group_of(page, group), level + 1
+
+
+def below_headings_in_xpath(page: Page, index: int) -> Iterator[Around]:
+    """`ul[preceding-sibling::h3[1][normalize-space()="Today"]]`: what holds an element below one of several headings that stand in
+    one box with what they head; and the element itself."""
+    for at in islice((index, *narrowing(page, index)), MOST_LEVELS):
+        head = _heading_before(page, at)
+        if head >= 0 and xpath_tag(page, at) != "*" and (said := _said(page, head, page.semantics.worded[head])) is not None:
+            test = Path(False, (Step("preceding-sibling", page.tags[head], (Number(1.0), said)),))
+            yield Around(at, x.child(page.tags[at], test), ())
+
+
+def _heading_before(page: Page, at: int) -> int:
+    """The nearest heading among the siblings before one that is none; -1 where there is none, or it is the only one of its rank."""
+    roles, tags = page.semantics.roles, page.tags
+    before, steps = int(page.index.previous[at]), 0
+    while before >= 0 and roles[before] != "heading" and steps < MOST_INSIDE:
+        before, steps = int(page.index.previous[before]), steps + 1
+    if before < 0 or roles[before] != "heading" or roles[at] == "heading" or xpath_tag(page, before) == "*":
+        return -1
+    siblings = page.children(int(page.parent[at]))
+    return before if sum(tags[one] == tags[before] for one in siblings) > 1 else -1
 
 
 def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expression, ...]]:

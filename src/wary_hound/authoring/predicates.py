@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
+from itertools import permutations
 
 from wary_hound.authoring.taste import is_decoration, names_a_part, says_nothing, without_icons
 from wary_hound.locator.css.values import ANY_NAMESPACE, Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
@@ -318,20 +319,30 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     own = page.semantics.own_text
     leading = leading_of(page, index, shown)
     called = [words] if (words := words_beside(page, index) or leading) else []
-    steady = [] if leading else [whole_of(page, index, part, shown) for part in stems(shown)]
+    joined_up = bool(called) and raw[len(called[0]) : len(called[0]) + 1].strip() != "" and raw.startswith(called[0])
+    steady = [] if leading or joined_up else [whole_of(page, index, part, shown) for part in stems(shown)]
     for part in [*called, *whole, *steady]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
 
 
 def leading_of(page: Page, index: int, name: str) -> str:
-    """The first text of several that an element holds, one after the other, where its name begins with it, and goes on without a
-    blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`. Empty where it is a figure."""
+    """The first text of several that an element holds, one after the other, where its name goes on behind it without a blank, so
+    that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`; neither the number of a step before it, nor the first
+    letters of its words (*SD* before *Star Diner*). Empty where it is a figure."""
     own = page.semantics.own_text
-    first = next((at for at in range(index, int(page.end[index])) if own[at]), index)
-    said = own[first]
-    goes_on = name.startswith(said) and name[len(said) : len(said) + 1].strip()
-    return said if first != index and goes_on and not is_count(said) else ""
+    texts = [own[at] for at in range(index, int(page.end[index])) if own[at]][:3]
+    for before, behind in permutations(texts[:2], 2):
+        if (before.isdigit() or is_initials(before, behind)) and name.startswith(f"{before}{behind}") and not is_count(behind):
+            return behind
+    said = texts[0] if texts else ""
+    goes_on = said and name.startswith(said) and name[len(said) : len(said) + 1].strip()
+    return said if goes_on and not is_count(said) else ""
+
+
+def is_initials(letters: str, words: str) -> bool:
+    """Whether some letters are those that some words begin with: *SD* of *Star Diner*."""
+    return 1 < len(letters) < 4 and letters.isupper() and letters == "".join(word[0] for word in words.split()[:3]).upper()
 
 
 def words_beside(page: Page, index: int) -> str:

@@ -11,6 +11,7 @@ import numpy as np
 from wary_hound.authoring import anchors
 from wary_hound.authoring.around import (
     Around,
+    below_headings_in_xpath,
     column_in_xpath,
     groups_in_xpath,
     held,
@@ -119,6 +120,7 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     steps += [x.child("*", label)] if label is not None else []
     steps += [column] if column is not None else []
     steps += held_in_xpath(page, index)
+    steps += [way.step for way in below_headings_in_xpath(page, index) if way.ancestor == index and way.step is not None]
     for step in steps:
         predicate = _predicate(page, xpath(x.anywhere(step)), index, (), step)
         if predicate.bits >> index & 1:
@@ -153,7 +155,8 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
     scope = (int(page.tree[index]), -1)
     rows = [*rows_in_xpath(page, index)]
     spoken = (*rows, *saying_in_xpath(page, index), *labels_in_xpath(page, index))
-    ways = (*spoken, *groups_in_xpath(page, index), *holders(page, index))
+    below = [way for way in below_headings_in_xpath(page, index) if way.ancestor != index]
+    ways = (*spoken, *groups_in_xpath(page, index), *below, *holders(page, index))
     for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
         found, within = find_in(page, finder, scope), tuple[Step, ...]()

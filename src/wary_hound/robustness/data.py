@@ -21,6 +21,10 @@ _SAYING = frozenset("text label content inner body number".split())
 _NAME_TAGS = frozenset("b bdi em i span strong".split())
 _PRESSED = frozenset("button link menuitem tab checkbox radio switch option".split())
 """Roles of what says what it does."""
+_GREETING = re.compile(
+    r"(?:(?:hello|hi|hey),? |(?:welcome(?: back)?|good (?:morning|afternoon|evening|day)), )\w+[\w .'’-]{0,40}!?\Z", re.I
+)
+"""How a page greets who is signed in, by name."""
 MOST_OF_A_NAME = 3
 """A name is so many words at most."""
 ABOVE = 3
@@ -32,7 +36,7 @@ def shows_data(page: Page, element: int) -> bool:
     what a program reads or writes (`<pre>`), the text of fields, what a list of terms says of one (`<dd>`: it is known by its
     term), what a class or an id calls a counter, a price, a user's name (or its first letters) or an error; what a list shows as
     chosen."""
-    if page.tags[element] == "dd" or _shows_a_choice(page, element):
+    if page.tags[element] == "dd" or _shows_a_choice(page, element) or _GREETING.match(page.semantics.worded[element]):
         return True
     pressed = page.semantics.roles[element] in _PRESSED  # *Undo* in a message is what it does
     for at in (element, *(() if pressed else page.ancestors(element)[:ABOVE])):

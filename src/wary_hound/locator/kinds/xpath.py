@@ -194,6 +194,10 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
             yield replace(_compared(left, value, True, at, predicate), begins=function == "starts-with")
         case Path(False, (Step("attribute", name, ()),), None):
             yield Fact("having", at, "", name)
+        case Path(False, (Step("preceding-sibling", tag, _) as step,), None) if _texts_in((step,)):
+            yield Fact("group-of", target)
+            before = [one for one in page.children(int(page.parent[at])) if one < at and page.tags[one] == tag]
+            yield from (Fact("content", before[-1] if before else at, text) for text in _texts_in((step,)))
         case Path(False, steps, None) if steps and _is_element(steps[-1]) and _texts_in(steps):
             yield Fact(around(page, at), target)
             for text in _texts_in(steps):
