@@ -613,7 +613,7 @@ MONTHS = "".join(
             "<table><tr><th aria-label='Night: activate to sort'>Night<th aria-label='Dome: activate to sort'>Dome</table>",
             "css{th}#2",
             "css",
-            'css{th[aria-label^="Dome"]}',
+            'css{[aria-label^="Dome"]}',
         ),
         # an attribute that is on or off says less than where it stands
         (

@@ -119,8 +119,8 @@ def first(page: str, element: str, only: str = "") -> str:
             "label{~Captions}",
         ),
         # what is in a cell by row and column, a box to tick by its type
-        (ROTA, "css{input}#2", "", 'css{[type="checkbox"]} @row-of text{North dome} and @column-of text{Tue}'),
-        (ROTA, "css{input}#4", "xpath", f'//tr[th="South dome"]//*{TUESDAY}//*[@type="checkbox"]'),
+        (ROTA, "css{input}#2", "", 'css{input} @row-of text{North dome} and @column-of text{Tue}'),
+        (ROTA, "css{input}#4", "xpath", f'//tr[th="South dome"]//*{TUESDAY}//input'),
         # a row of boxes is no cell of it
         (GRID, "css{button}#3", "", "label{Edit} @row-of text{Saturn}"),
         (GRID, "css{button}#4", "xpath", '//div[div="Saturn"]//*[@aria-label="Delete"]'),
