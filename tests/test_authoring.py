@@ -24,7 +24,8 @@ from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess, best_of_each
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.search import search
-from wary_hound.authoring.taste import distaste, is_weak
+from wary_hound.authoring.taste import distaste
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.healing.known import tried_on
 from wary_hound.locator import css, xpath
 from wary_hound.locator.css.printing import css_identifier, css_string, css_text, simple_text

@@ -7,7 +7,7 @@ import pytest
 from conftest import PAGES, read
 from wary_hound import Book, Browser, BrowserTimeout
 from wary_hound.authoring.batch import usable
-from wary_hound.authoring.taste import is_weak
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.healing.names import contradicted, trouble_of
 from wary_hound.healing.witnesses import ENOUGH, MOST, votes, witnesses, witnesses_at_once
 from wary_hound.robustness.data import known_by_number

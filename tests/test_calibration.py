@@ -15,7 +15,7 @@ from scipy.special import expit, logit
 from conftest import PAGES, read
 from wary_hound import Page, Question, Rules, assess, rank
 from wary_hound.authoring.batch import usable
-from wary_hound.authoring.taste import NEARNESS
+from wary_hound.authoring.weakness import NEARNESS
 from wary_hound.errors import FileError
 from wary_hound.journey.stress import Task, stress
 from wary_hound.locator.notation import parse

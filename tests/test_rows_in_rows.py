@@ -11,7 +11,8 @@ from wary_hound.authoring.predicates import is_initials
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.taste import Surroundings, distaste, unmarked
+from wary_hound.authoring.signs import unmarked
+from wary_hound.authoring.taste import Surroundings, distaste
 from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse

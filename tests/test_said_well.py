@@ -7,7 +7,8 @@ import pytest
 from wary_hound import Page, rank
 from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.anchors import titles_of
-from wary_hound.authoring.predicates import icon_predicates, stems, words_beside
+from wary_hound.authoring.icons import icon_predicates
+from wary_hound.authoring.predicates import stems, words_beside
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
@@ -119,7 +120,7 @@ def first(page: str, element: str, only: str = "") -> str:
             "label{~Captions}",
         ),
         # what is in a cell by row and column, a box to tick by its type
-        (ROTA, "css{input}#2", "", 'css{input} @row-of text{North dome} and @column-of text{Tue}'),
+        (ROTA, "css{input}#2", "", "css{input} @row-of text{North dome} and @column-of text{Tue}"),
         (ROTA, "css{input}#4", "xpath", f'//tr[th="South dome"]//*{TUESDAY}//input'),
         # a row of boxes is no cell of it
         (GRID, "css{button}#3", "", "label{Edit} @row-of text{Saturn}"),

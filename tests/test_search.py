@@ -17,8 +17,8 @@ from wary_hound import Page, rank
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.search import LARGEST, _languages, _Weigher, search
-from wary_hound.authoring.taste import is_weak
 from wary_hound.authoring.universe import Predicate, universe_of
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.values import Locator

@@ -14,7 +14,7 @@ from wary_hound.authoring.batch import usable
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, best_of_each
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.taste import is_weak
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.locator.blocks import is_no_row, is_whole
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse

@@ -10,7 +10,9 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.authoring.question import Question
-from wary_hound.authoring.taste import DIGESTED, NEARNESS, STEMS, TELLING, is_plain, is_weak, names_a_part
+from wary_hound.authoring.signs import names_a_part
+from wary_hound.authoring.taste import DIGESTED
+from wary_hound.authoring.weakness import NEARNESS, STEMS, TELLING, is_plain, is_weak
 from wary_hound.locator.kinds.kind import around
 from wary_hound.page import Element, Page
 from wary_hound.page.text import fold

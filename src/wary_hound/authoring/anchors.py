@@ -8,16 +8,9 @@ from itertools import islice, pairwise
 import numpy as np
 
 from wary_hound.authoring.cache import Authored
-from wary_hound.authoring.predicates import (
-    attribute_predicates,
-    class_predicates,
-    is_drawn,
-    is_initials,
-    read_of,
-    words_alone,
-    words_beside,
-)
-from wary_hound.authoring.taste import is_decoration
+from wary_hound.authoring.icons import is_drawn
+from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_initials, read_of, words_alone, words_beside
+from wary_hound.authoring.signs import is_decoration
 from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type

@@ -1,9 +1,8 @@
 """What stands around an element, said in one language: its row by what the row says, its group by its heading, what stands
-before it, in XPath; rows and groups by what they hold, in both."""
+before it, in XPath; its row by what tells it in its own tag, in both."""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import islice
@@ -11,21 +10,19 @@ from itertools import islice
 from wary_hound.authoring import anchors
 from wary_hound.authoring.anchors import LONGEST_ANCHOR, SHORTEST_ANCHOR
 from wary_hound.authoring.predicates import (
-    HINTED,
     attribute_predicates,
-    head_of,
     in_xpath,
     named_classes,
-    path_of,
     read_of,
     step_of,
     words_alone,
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import MADE_UP, TELLING, is_decoration, says_a_state, tells_nothing, unmarked
-from wary_hound.locator.blocks import group_of, is_most, is_no_row, is_whole, narrowing, row_of, rows_around
-from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Simple, Type
+from wary_hound.authoring.signs import is_decoration, unmarked
+from wary_hound.authoring.weakness import TELLING, tells_nothing
+from wary_hound.locator.blocks import group_of, is_no_row, is_whole, narrowing, row_of, rows_around
+from wary_hound.locator.css.values import Attribute, Class, Id, Simple, Type
 from wary_hound.locator.evaluate import find_in
 from wary_hound.locator.making import text, xpath
 from wary_hound.locator.tables import Tables
@@ -33,19 +30,16 @@ from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Number, Path, Step
 from wary_hound.page import Page
-from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.dependence import attribute_kind, is_dated
-from wary_hound.robustness.looks import look_of_token
-from wary_hound.robustness.tabular import Tabular
+from wary_hound.robustness.dependence import attribute_kind
 
 MOST_LEVELS = 3
-MOST_HAVING = 4
+MOST_ATTRIBUTES = 4
+MOST_SIBLINGS = 80
+"""So many siblings are asked for a heading."""
 MOST_SAID = 6
 """So many texts of a row are looked at."""
-MOST_INSIDE = 80
-"""So many elements of a holder are looked at."""
-_UNNAMED = frozenset({"html", "body", "main"})
+UNNAMED = frozenset({"html", "body", "main"})
 _BOXES = frozenset({"div", "span"})
 
 
@@ -93,7 +87,7 @@ def rows_by_key(page: Page, index: int) -> Iterator[Around]:
         if row == index or page.tree[row] != page.tree[index] or is_no_row(page, row):
             continue
         tag = page.tags[row]
-        for one in islice(attribute_predicates(page.attributes_of(row), tag), MOST_HAVING):
+        for one in islice(attribute_predicates(page.attributes_of(row), tag), MOST_ATTRIBUTES):
             if one.operator == "=" and attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value):
                 yield Around(row, step_of((Type(tag), one)), (Type(tag), one))
 
@@ -132,7 +126,7 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
     group, level = group_of(page, index), 0
     tags = page.tags
     while group >= 0 and level < MOST_LEVELS and not is_whole(page, group):
-        if tags[group] not in _UNNAMED and xpath_tag(page, group) != "*":
+        if tags[group] not in UNNAMED and xpath_tag(page, group) != "*":
             at = anchors.head_in(page, group, index)
             test = _reading(page, group, at) if at >= 0 else None
             if test is not None and not at <= index < page.end[at]:
@@ -152,14 +146,13 @@ def below_headings_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 def _heading_before(page: Page, at: int) -> int:
     """The nearest heading among the siblings before one that is none; -1 where there is none, or it is the only one of its rank."""
-    roles, tags = page.semantics.roles, page.tags
+    roles = page.semantics.roles
     before, steps = int(page.index.previous[at]), 0
-    while before >= 0 and roles[before] != "heading" and steps < MOST_INSIDE:
+    while before >= 0 and roles[before] != "heading" and steps < MOST_SIBLINGS:
         before, steps = int(page.index.previous[before]), steps + 1
     if before < 0 or roles[before] != "heading" or roles[at] == "heading" or xpath_tag(page, before) == "*":
         return -1
-    siblings = page.children(int(page.parent[at]))
-    return before if sum(tags[one] == tags[before] for one in siblings) > 1 else -1
+    return before if page.index.siblings_of_type[before] > 1 else -1
 
 
 def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expression, ...]]:
@@ -241,97 +234,6 @@ def _reading(page: Page, holder: int, at: int) -> Expression | None:
         return Binary("=", Path(False, (x.child(tag),)) if near else x.holds(x.child(tag)), x.literal(shown))
     said = x.child(tag, x.reads(shown))
     return Path(False, (said,)) if near else x.holds(said)
-
-
-def holders(page: Page, index: int) -> Iterator[Around]:
-    """`tr:has([data-night="vega"])`, `tr[.//*[@data-night="vega"]]`: ancestors of an element by something that they alone hold
-    beside it."""
-    met: set[int] = set()
-    count = 0
-    for ancestor in islice(narrowing(page, index), 8):
-        if page.tags[ancestor] in _UNNAMED or count >= MOST_HAVING or is_most(page, ancestor):
-            return
-        for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + MOST_INSIDE)):
-            if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):
-                continue
-            met.add(at)
-            mark = _mark(page, at)
-            if mark is not None and not _says_only_what_it_does(page, at, mark, ancestor):
-                for simples in _having(page, ancestor, mark):
-                    yield Around(ancestor, step_of(simples), simples)
-                count += 1
-                break
-
-
-def _says_only_what_it_does(page: Page, at: int, mark: Simple, holder: int) -> bool:
-    """Whether a button in a row is called by what it does (*react with eyes*), and by no word that its row says besides (*Edit
-    Vega*): the next row may have one, too."""
-    named = isinstance(mark, Attribute) and mark.name in HINTED and page.semantics.roles[at] == "button"
-    row = row_of(page, at) if named else -1
-    if row < 0:
-        return False
-    texts, own = page.semantics.worded, page.semantics.own_text
-    others = " ".join(own[one] for one in range(row, int(page.end[row])) if not at <= one < page.end[at])
-    return bool(texts[holder]) and _words(getattr(mark, "value", "")).isdisjoint(_words(others))
-
-
-def _words(said: str) -> set[str]:
-    return {word.casefold() for word in re.findall(r"\w{3,}", said)}
-
-
-def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
-    """`tr:has([data-night="vega"])`, `:has([data-panel="nights"])`: a row itself, or what stands around a part of it, by something
-    that it alone holds."""
-    for at in range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)):
-        if page.tree[at] == page.tree[index] and (mark := _mark(page, at)) is not None:
-            having = next(_having(page, index, mark))
-            yield having if row_of(page, index) == index else having[1:]
-            return
-
-
-def _having(page: Page, holder: int, mark: Simple) -> Iterator[tuple[Simple, ...]]:
-    """By its tag; by a class as well of several that are not in one another, where something around it has that tag."""
-    has = Matches("has", (Complex((" ",), (Compound((mark,)),)),))
-    yield Type(page.tags[holder]), has
-    above = page.ancestors(holder)
-    if any(page.tags[at] == page.tags[holder] for at in above):
-        for one in named_classes(page.attributes_of(holder)):
-            bearers = page.index.by_class.get(one.value, ())
-            if len(bearers) > 1 and not any(one.value in tokens(page.attribute(at, "class") or "") for at in above):
-                yield one, has
-                return
-
-
-def _mark(page: Page, at: int) -> Simple | None:
-    """What alone has that on its tree: an id, or an attribute with its value; none that is there to change, or counts the rows, or
-    that is made up; no place that a component keeps for others, and nothing that nobody sees (what a form sends with it)."""
-    attributes = page.attributes_of(at)
-    if page.tags[at] == "slot" or (page.tags[at] == "input" and attributes.get("type", "").lower() == "hidden"):
-        return None
-    tree, tabular = page.tree[at], Tabular.of(page)
-
-    def alone(name: str, value: str) -> bool:
-        return (
-            not tabular.shift(at, name, value) and sum(page.tree[i] == tree for i in page.index.valued(name, value).tolist()) == 1
-        )
-
-    if attributes.get("id") and look_of_token(attributes["id"]) not in MADE_UP and alone("id", attributes["id"]):
-        return Id(attributes["id"])
-    for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
-        which = attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value)
-        which = which and not (one.name in HINTED and says_a_state(one.value)) and not is_dated(one.name, one.value)
-        if which and one.operator == "=" and alone(one.name, one.value):
-            return _beginning(page, one)
-    return None
-
-
-def _beginning(page: Page, mark: Attribute) -> Attribute:
-    """Where an address leads, or what a name says before it gives a hint, where it is alone in that: what is asked for there
-    (`?page=2`), or would happen (`Base: activate to sort`), changes sooner."""
-    begins = path_of(mark.value) if mark.name == "href" else head_of(mark.value) if mark.name in HINTED else ""
-    if begins and sum(value.startswith(begins) for value in page.index.attribute_column(mark.name).values()) == 1:
-        return Attribute(mark.name, "^=", begins)
-    return mark
 
 
 def label_in_xpath(page: Page, index: int) -> Expression | None:

@@ -12,7 +12,8 @@ from wary_hound.authoring.anchors import above, related
 from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
-from wary_hound.authoring.taste import DIGESTED, MADE_UP, Surroundings, distaste, is_weak, says_what_it_shows
+from wary_hound.authoring.taste import DIGESTED, Surroundings, distaste
+from wary_hound.authoring.weakness import MADE_UP, is_weak, says_what_it_shows
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Type
 from wary_hound.locator.kinds import Scope

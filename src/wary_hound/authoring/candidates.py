@@ -11,19 +11,18 @@ import numpy as np
 
 from wary_hound.authoring import anchors, paths
 from wary_hound.authoring.around import before_in_xpath
+from wary_hound.authoring.icons import icon_predicates, sign_of
 from wary_hound.authoring.predicates import (
     LONGEST_TEXT,
     attribute_predicates,
     class_predicates,
     content_of,
     head_of,
-    icon_predicates,
     leading_of,
     named_classes,
     parts_of,
     place_predicate,
     read_of,
-    sign_of,
     stems,
     step_of,
     tag_step,
@@ -31,7 +30,8 @@ from wary_hound.authoring.predicates import (
     words_beside,
     xpath_tag,
 )
-from wary_hound.authoring.taste import TELLING, is_decoration, is_weak, unmarked
+from wary_hound.authoring.signs import is_decoration, unmarked
+from wary_hound.authoring.weakness import TELLING, is_weak
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Simple, Type
 from wary_hound.locator.evaluate import find_in, in_scopes, looked_in

@@ -19,15 +19,8 @@ from wary_hound.authoring.paths import goes_by_levels, is_from_the_top
 from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
-from wary_hound.authoring.taste import (
-    LENGTH,
-    NEARNESS,
-    Surroundings,
-    distaste,
-    is_weak,
-    rests_on_chance,
-    says_what_it_shows,
-)
+from wary_hound.authoring.taste import LENGTH, Surroundings, distaste
+from wary_hound.authoring.weakness import NEARNESS, is_weak, rests_on_chance, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
@@ -70,7 +63,7 @@ class Candidate:
     costs: float = STOLEN_COSTS
     """What a stolen match costs, where a lost one costs 1."""
     weak: bool = False
-    """Nothing that it rests on says which element is meant: offered only where nothing else is unique (see `taste.is_weak`)."""
+    """Nothing that it rests on says which element is meant: offered only where nothing else is unique (see `weakness.is_weak`)."""
     distaste: float = 0.0
     """How much an engineer would rather have another that lasts alike (see `taste.distaste`)."""
     fails_on: tuple[str, ...] = ()

@@ -18,8 +18,8 @@ from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
-from wary_hound.authoring.taste import is_weak_by, saying
 from wary_hound.authoring.universe import ABOVE, BESIDE, COLUMN, OWN, RELATED, Predicate, compiled, universe_of
+from wary_hound.authoring.weakness import is_weak_by, saying
 from wary_hound.locator.values import Hop
 from wary_hound.page import Page
 from wary_hound.robustness.data import known_by_number
@@ -51,7 +51,7 @@ def search(
     budget: int = BUDGET,
     allow: Callable[[Iterable[Dependency]], bool] | None = None,
 ) -> Found:
-    """The sets of least expected loss for one element, in its own tree; weak ones (see `taste.is_weak`) only where there are no
+    """The sets of least expected loss for one element, in its own tree; weak ones (see `weakness.is_weak`) only where there are no
     others. `costs`: what a stolen match costs beside a lost one. `allow`: which facts they may rest on, all where it is None."""
     allowed = (p for p in universe_of(page, index, model) if allow is None or allow(p.facts))
     universe = sorted(allowed, key=lambda p: model.hazard(fact.group for fact in p.facts))
@@ -210,7 +210,7 @@ class _Weigher:
         return tuple(dict.fromkeys(self.numbers[fact] for fact in facts))
 
     def is_weak(self, facts: Iterable[int]) -> bool:
-        """See `taste.is_weak`."""
+        """See `weakness.is_weak`."""
         said = 0
         for number in facts:
             said |= self.sayings[number]

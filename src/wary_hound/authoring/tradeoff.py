@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from wary_hound.authoring.ranking import Candidate
-from wary_hound.authoring.taste import TELLING, WEIGHTS
+from wary_hound.authoring.taste import WEIGHTS
+from wary_hound.authoring.weakness import TELLING
 
 ALIKE = 0.01
 """Survivals this near are the same to a reader."""

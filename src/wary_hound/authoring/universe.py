@@ -14,9 +14,7 @@ from wary_hound.authoring.around import (
     below_headings_in_xpath,
     column_in_xpath,
     groups_in_xpath,
-    held,
     held_in_xpath,
-    holders,
     label_in_xpath,
     labels_in_xpath,
     outer_of,
@@ -25,15 +23,15 @@ from wary_hound.authoring.around import (
     saying_in_xpath,
 )
 from wary_hound.authoring.cache import Authored
+from wary_hound.authoring.holders import held, holders
+from wary_hound.authoring.icons import icon_predicates, sign_of
 from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
-    icon_predicates,
     parts_of,
     place_predicate,
     read_of,
-    sign_of,
     step_of,
     tag_step,
     xpath_tag,

@@ -14,7 +14,7 @@ from wary_hound.authoring.alternatives import AHEAD
 from wary_hound.authoring.batch import ways_at_once
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, apart, covering, failures_of, futures_of, rank, telling
-from wary_hound.authoring.taste import is_weak
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.errors import WaryHoundError
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse

@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Sequence
 
-from wary_hound.authoring.predicates import attribute_predicates, icon_predicates
+from wary_hound.authoring.icons import icon_predicates
+from wary_hound.authoring.predicates import attribute_predicates
 from wary_hound.locator.blocks import row_of, section_of
 from wary_hound.locator.css.values import Attribute, Class, Matches, Simple
 from wary_hound.locator.tables import Tables
