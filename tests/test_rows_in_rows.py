@@ -6,16 +6,22 @@ import pytest
 
 from wary_hound import Page, convert, rank
 from wary_hound.authoring.alternatives import says_itself
-from wary_hound.authoring.anchors import heads_with_deeds, whole_texts
-from wary_hound.authoring.predicates import is_initials
+from wary_hound.authoring.anchors import heads_with_deeds, own_texts, related, whole_texts
+from wary_hound.authoring.around import rows_in_xpath
+from wary_hound.authoring.predicates import attribute_predicates, is_initials
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.signs import unmarked
+from wary_hound.authoring.signs import says_nothing, unmarked
 from wary_hound.authoring.taste import Surroundings, distaste
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.locator.blocks import rows_around
+from wary_hound.locator.css.building import selector
 from wary_hound.locator.evaluate import match
+from wary_hound.locator.making import css
 from wary_hound.locator.notation import parse
+from wary_hound.locator.values import Relation
+from wary_hound.locator.xpath.printing import xpath_text
 from wary_hound.robustness.bylines import is_contact, is_signed
 from wary_hound.robustness.data import is_moment, is_passing, shows_data
 from wary_hound.robustness.dependence import COMMON, CONTACT, SIGNED, dependencies
@@ -64,7 +70,6 @@ THREAD = "".join(
         (1190, "mara", "Same in the south", ""),
     )
 )
-TICKED = "<style>.on::after { content: '✓' }</style>"
 FIELDS = """<div><label for=a7f3e2d1c>Visitor <i>*</i></label><input id=a7f3e2d1c></div><div><label>Night * <input></label></div>
 <div><label for=b1>Seats (required)</label><input id=b1 type=number></div>"""
 SEAT = """<label for=combobox-button-620>Seat</label><button role=combobox id=combobox-button-620 aria-label="Seat, none yet"
@@ -243,15 +248,145 @@ def test_what_others_say_too_does_not_say_which() -> None:
     assert first(PARTS, "css{span}") == 'css{[aria-label="Value help"]}'
 
 
-def test_ticks_of_a_style_sheet_say_what_is_chosen() -> None:
-    page = Page.parse("<div role=menu>" + "".join(f"<button>{name}</button>" for name in ("Name", "Team", "Grade")))
-    texts = {b.index: b.text for b in page.find_all("css{button}")}
-    best = rank(page.find("css{button}#3"), Question(ways=1))[0]
-    assert str(best.locator) == 'role{button "Grade"}'
-    marked = [*texts][:2]
-    page.semantics.text[marked[0]] = page.semantics.text[marked[1]] = "Name✓"  # as a browser says it
-    facts = dependencies(page, parse('role{button "Grade"}'), page.find("css{button}#3").index)
-    assert [fact.look for fact in facts if fact.kind == "accessible-name"] == ["words"]
+def test_ticks_of_a_style_sheet_say_what_is_chosen(monkeypatch: pytest.MonkeyPatch) -> None:
+    menu = "<div role=menu>" + "".join(f"<button>{name}</button>" for name in ("Name", "Team", "Grade"))
+    for ticked, look in (((), "words"), ((0,), "data")):
+        page = Page.parse(menu)
+        marked = {page.find_all("css{button}")[at].index for at in ticked}
+        shown = [f"{said}✓" if at in marked else said for at, said in enumerate(page.semantics.worded)]
+        monkeypatch.setitem(vars(page.semantics), "text", shown)  # as a browser says it
+        facts = dependencies(page, parse('role{button "Grade"}'), page.find("css{button}#3").index)
+        assert [fact.look for fact in facts if fact.kind == "accessible-name"] == [look]
+
+
+def test_texts_that_tell_no_row() -> None:
+    lens = "<span>Lens Shop</span><i>3 days ago</i><dl><dt>Booked</dt><dd>2</dd></dl><button>Repeat</button><b>7</b>"
+    page = Page.parse(f"<ul><li>{lens}</li><li><dl><dt>Booked</dt><dd>2</dd></dl></li></ul>")
+    row, other = (at.index for at in page.find_all("css{li}"))
+    words = page.semantics.worded
+    assert [words[at] for at in whole_texts(page, row, 0)] == ["Lens Shop", "Repeat", "2", "7"]
+    assert [words[at] for at in whole_texts(page, other, 0)] == ["Booked", "2"]
+    assert [words[at] for at in own_texts(page, row, page.find("css{dd}#1").index)] == ["Lens Shop", "2", "7"]
+    assert own_texts(page, row, page.find("css{span}").index) == [page.find("css{span}").index]  # no figure tells what tells
+
+
+def test_a_row_around_a_row_is_told_by_its_title() -> None:
+    page = Page.parse(CARDS)
+    card = page.find("css{.card}#1").index
+    link = page.find("css{.menu a}#1").index
+    assert [page.tags[at] for at in own_texts(page, card, link)] == ["h3"]
+    listed = Page.parse("<ul><li><ul><li>Copy<li><a>Go</a></ul><b>Vega</b></ul>")
+    assert own_texts(listed, listed.find("css{li}#1").index, listed.find("css{a}").index) == []
+
+
+def test_headings_that_hold_buttons_head_nothing_by_their_words() -> None:
+    for inside, said in (("<b>Casting</b><button>edit</button>", []), ("Casting", ["text{Casting}"])):
+        page = Page.parse(f"<section><h2>{inside}</h2><p><input></p></section><section><h2>Tuning</h2><p><input></p></section>")
+        found = [
+            str(anchor) for relation, anchor in related(page, page.find("css{input}#1").index) if relation is Relation.GROUP_OF
+        ]
+        assert found == said
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "locator", "weak"),
+    [
+        (ARTICLES, "css{.byline a}#3", 'css{[href="/who/ivo hart"]}', True),
+        (ARTICLES, "css{button}#3", "css{button} @row-of text{Ivo Hart}", True),
+        (ARTICLES, "css{button}#3", "css{button} @row-of text{Cold}", False),
+    ],
+)
+def test_what_by_lines_make_weak(page: str, element: str, locator: str, weak: bool) -> None:
+    parsed = Page.parse(page)
+    at = parsed.find(element).index
+    assert is_weak(dependencies(parsed, parse(locator), at), at) is weak
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "locator", "kind", "look"),
+    [
+        (GRID, "css{tr}#2", 'css{[data-rowid="ext-record-18"]}', "data", "counting"),
+        (THREAD, 'css{[href^="#"]}#1', 'css{[href="#comment-1183"]}', "href", "generated"),
+        (SEAT, "css{button}", 'css{[data-value="none yet"]}', "data", "data"),
+        (SEAT, "css{button}", 'css{[aria-label="Seat, none yet"]}', "aria-label", "data"),
+        (SEAT, "css{button}", "label{~Seat}", "label", "words"),
+    ],
+)
+def test_looks_of_what_a_page_counts_or_shows(page: str, element: str, locator: str, kind: str, look: str) -> None:
+    parsed = Page.parse(f"<!doctype html><body>{page}")
+    facts = dependencies(parsed, parse(locator), parsed.find(element).index)
+    assert [fact.look for fact in facts if fact.base == kind] == [look]
+
+
+def weighs(page: Page, locator: str, element: str) -> float:
+    at, parsed = page.find(element).index, parse(locator)
+    assert match(page, parsed) == [at]
+    return distaste(dependencies(page, parsed, at), parsed, at, Surroundings.of(page, at))
+
+
+def test_what_an_engineer_would_rather_have() -> None:
+    items = "".join(f"<li>{word}</li>" for word in "abcdefghijkl")
+    page = Page.parse(
+        f"<div class=page><div class=tools><button formcontrolname=go class=x>Go</button></div><ul class=all>{items}</ul></div>"
+        "<table><tr><th>Item<th>Sum<tr><td><a href=# class=add>Add</a><td>3</table>"
+        "<fieldset><legend>Passage</legend><p class=errors><em><li>Wrong</li></em></p></fieldset>"
+    )
+    whole = Page.parse("<p>x</p><div class=page><div class=tools><button>Go</button></div>{}</div>".format("<i></i>" * 9))
+    assert weighs(whole, "css{.tools button}", "css{button}") < weighs(whole, "css{.page button}", "css{button}")
+    assert weighs(page, "css{[formcontrolname=go]}", "css{button}") < weighs(page, "css{.x}", "css{button}")
+    assert weighs(page, "css{.add}", "css{a}") < weighs(page, "css{a} @column-of text{Item}", "css{a}")
+    item = "css{.errors li}"
+    assert weighs(page, item, item) < weighs(page, "css{li} @group-of text{Passage}", item)
+    grouped = assess("css{li} @group-of text{Passage}", page.find(item), Question())
+    assert says_itself(grouped, page.find(item).index, page)  # in a small group
+    large = Page.parse(f"<fieldset><legend>Passage</legend>{'<p>x</p>' * 12}<p><em><li>Wrong</li></em></p></fieldset>")
+    grouped = assess("css{li} @group-of text{Passage}", large.find("css{li}"), Question())
+    assert not says_itself(grouped, large.find("css{li}").index, large)
+    assert says_nothing("viewBox", "0 0 8 8", "svg", "")
+    assert says_nothing("font-family", "serif", "text", "")
+
+
+def test_what_is_asked_for_of_addresses_and_hints() -> None:
+    said = [str(css(selector(one))) for one in attribute_predicates({"href": "/password/new"}, "a")]
+    assert 'css{[href*="password/new"]}' in said
+    assert 'css{[href*="new"]}' not in said
+    hinted = [str(css(selector(one))) for one in attribute_predicates({"aria-label": "Bold, Ctrl+B"}, "button")]
+    assert 'css{[aria-label^="Bold"]}' in hinted
+    page = Page.parse(FIELDS)
+    assert 'role{textbox ~"Visitor"}' in [str(one.locator) for one in rank(page.find("css{input}#1"), Question(ways=1))]
+    icons = Page.parse(
+        "<ul>" + "".join(f'<li><i></i><button aria-label="Edit {star}"></button><input></li>' for star in ("Vega", "M31"))
+    )
+    assert str(rank(icons.find("css{input}#1"), Question(ways=1, rules=Rules(only=("css",))))[0].locator) == (
+        'css{li:has([aria-label="Edit Vega"]) input}'
+    )
+    order = Page.parse(ORDER)
+    discount = [test for way in rows_in_xpath(order, order.find("css{.num}#2").index) if way.step for test in way.step.predicates]
+    assert [xpath_text(test) for test in discount] == ['td[normalize-space(text())="Discount"]']
+
+
+def test_steps_and_rows_are_bound_to_what_stands_around() -> None:
+    page = Page.parse("<nav id=one><p>a</p><p>b</p><p>c</p><ul><nav id=two>x</nav><li><a>Nights</a></li></ul></nav>")
+    link = page.find("css{a}").index
+    bound = {fact.element for fact in dependencies(page, parse("xpath{//nav/ul//a}"), link) if fact.value == "nav"}
+    assert bound == {page.find("css{#one}").index}
+    nested = Page.parse(
+        "<table>" + "".join(f"<tr><td>{star}<td><ul><li><a>Edit</a></li></ul>" for star in ("Vega", "Mizar")) + "</table>"
+    )
+    locator = parse("css{a} @row-of text{Mizar}")
+    assert match(nested, convert(locator, "xpath")) == match(nested, locator) == [nested.find("css{a}#2").index]
+
+
+def test_lines_that_are_no_bylines() -> None:
+    long = "and many more words than anybody writes below a title in one line"
+    page = Page.parse(f"<article><h3>Cold</h3><p><a>Ivo Hart</a>, 3 May 2031 {long}</p></article><article><h3>Warm</h3></article>")
+    assert not is_signed(page, page.find("css{a}").index)
+    boxed = "".join(
+        f"<article><h3>{title}</h3><div class=line><p><a>Ivo Hart</a>, 3 May 2031</p></div><div class=line><p>x</p></div></article>"
+        for title in ("Cold", "Warm")
+    )
+    page = Page.parse(boxed)
+    assert is_signed(page, page.find("css{a}#1").index)
 
 
 def test_a_heading_before_is_what_xpath_rests_on() -> None:
@@ -305,13 +440,11 @@ def test_first_letters(letters: str, words: str, said: bool) -> None:
 
 
 def test_states_in_labels_weigh() -> None:
-    page = Page.parse('<div><button aria-label="Seat 1, free"></button><button aria-label="Seat 2"></button></div>')
-    weights = []
-    for n, said in ((1, "Seat 1, free"), (2, "Seat 2")):
-        element, locator = page.find(f"css{{button}}#{n}"), parse(f"label{{{said}}}")
-        facts = dependencies(page, locator, element.index)
-        weights.append(distaste(facts, locator, element.index, Surroundings.of(page, element.index)))
-    assert weights[0] > weights[1] + 1.5
+    states = ("free", "closed", "sold out", "yours")
+    labels = ["Seat", *(f"Seat {n}, {state}" for n, state in enumerate(states))]
+    page = Page.parse("<div>" + "".join(f'<button aria-label="{label}"></button>' for label in labels))
+    plain, *stated = (weighs(page, f"label{{{label}}}", f"css{{button}}#{n}") for n, label in enumerate(labels, 1))
+    assert min(stated) > plain + 1.5
 
 
 def test_headings_are_not_told_by_what_they_head() -> None:

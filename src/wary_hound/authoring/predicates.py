@@ -247,8 +247,7 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     own = page.semantics.own_text
     leading = leading_of(page, index, shown)
     called = [words] if (words := words_beside(page, index) or leading) else []
-    joined_up = bool(called) and raw[len(called[0]) : len(called[0]) + 1].strip() != "" and raw.startswith(called[0])
-    steady = [] if leading or joined_up else [whole_of(page, index, part, shown) for part in stems(shown)]
+    steady = [] if leading else [whole_of(page, index, part, shown) for part in stems(shown)]
     for part in [*called, *whole, *steady]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
