@@ -329,7 +329,7 @@ def test_what_an_engineer_would_rather_have() -> None:
     page = Page.parse(
         f"<div class=page><div class=tools><button formcontrolname=go class=x>Go</button></div><ul class=all>{items}</ul></div>"
         "<table><tr><th>Item<th>Sum<tr><td><a href=# class=add>Add</a><td>3</table>"
-        "<fieldset><legend>Passage</legend><p class=errors><em><li>Wrong</li></em></p></fieldset>"
+        "<fieldset><legend>Passage</legend><ul class=errors><li>Wrong</li></ul></fieldset>"
     )
     whole = Page.parse("<p>x</p><div class=page><div class=tools><button>Go</button></div>{}</div>".format("<i></i>" * 9))
     assert weighs(whole, "css{.tools button}", "css{button}") < weighs(whole, "css{.page button}", "css{button}")
@@ -337,11 +337,10 @@ def test_what_an_engineer_would_rather_have() -> None:
     assert weighs(page, "css{.add}", "css{a}") < weighs(page, "css{a} @column-of text{Item}", "css{a}")
     item = "css{.errors li}"
     assert weighs(page, item, item) < weighs(page, "css{li} @group-of text{Passage}", item)
-    grouped = assess("css{li} @group-of text{Passage}", page.find(item), Question())
-    assert says_itself(grouped, page.find(item).index, page)  # in a small group
-    large = Page.parse(f"<fieldset><legend>Passage</legend>{'<p>x</p>' * 12}<p><em><li>Wrong</li></em></p></fieldset>")
-    grouped = assess("css{li} @group-of text{Passage}", large.find("css{li}"), Question())
-    assert not says_itself(grouped, large.find("css{li}").index, large)
+    grouped = Page.parse("<fieldset><legend>Passage</legend><ul><li>Wrong</li></ul><button>Hold</button></fieldset>")
+    for said, stands in (("li", False), ("button", True)):
+        one = assess(f"css{{{said}}} @group-of text{{Passage}}", grouped.find(f"css{{{said}}}"), Question())
+        assert says_itself(one, grouped.find(f"css{{{said}}}").index, grouped) is stands
     assert says_nothing("viewBox", "0 0 8 8", "svg", "")
     assert says_nothing("font-family", "serif", "text", "")
 

@@ -225,11 +225,9 @@ def _weighs(whole: str, look: str, value: str) -> float:
     elif kind == "role":
         weight += CELL * (value.removeprefix("role=") in _CELLS)
     elif kind == "attribute":
-        weight += OUTLINED * value.startswith("d=")
+        weight += OUTLINED * value.startswith("d=") - CALLED * (_CALLING.match(value) is not None)
     elif kind == "class":
         weight += NUMBERED_CLASS * (look == "numbered") + BUILT * (whole == DIGESTED)
-    elif kind == "attribute" and _CALLING.match(value):
-        weight -= CALLED
     elif kind == "data":
         weight += OTHERWISE * (not IDENTIFYING.match(value))
     elif kind == "href":
