@@ -242,8 +242,6 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
                 yield label(part, part=True), "label"
     elif (asked := unmarked(labelled)) != labelled and _sayable(asked) and not counts:
         yield label(asked, part=True), "label"
-        if own_role and name == labelled:
-            yield role(own_role, asked, part=True), "role"
     if _sayable(shown):
         yield text(shown), "text"
         if content_of(page, index):
