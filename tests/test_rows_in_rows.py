@@ -53,7 +53,7 @@ SUMS = """<table><tr><th>Night<th>Seats<th>Sum<tr><td>Vega<td>2<td>24<tr><td>Miz
 ORDER = """<table><tr><td>Subtotal<td class=num>€38.00<tr><td>Discount <a href=#>Edit</a><td class=num>−€3.80</table>
 <div class=card><div>Visitor<a class=edit href="/visitors/9/edit">Edit</a></div><p>Ada Nill</p></div>"""
 ARTICLES = "".join(
-    f'<article class=story><h3><a href="/story/{n}">{title}</a></h3><p class=byline>By <a href="/who/{who.lower().replace(" ", "-")}">{who}</a>, '
+    f'<article class=story><h3><a href="/story/{n}">{title}</a></h3><p class=byline>By <a href="/who/{who[:3].lower()}">{who}</a>, '
     f"{n} September 2031</p><button>Save</button></article>"
     for n, title, who in (
         (2, "Rings at their widest", "Mara Quint"),
@@ -220,7 +220,7 @@ def test_names_in_bylines_say_nothing_of_their_articles() -> None:
         "<h2>Nights</h2><ul>" + "".join(f"<li><a href=/{s}>{s}</a> 3 September 2031</li>" for s in ("Vega", "Mizar"))
     )
     assert not is_signed(listed, listed.find("css{a}#1").index)  # that is what the line is known by
-    facts = dependencies(page, parse('css{[href="/who/ivo-hart"]}'), page.find("css{.byline a}#3").index)
+    facts = dependencies(page, parse('css{[href="/who/ivo"]}'), page.find("css{.byline a}#3").index)
     assert [fact.remark for fact in facts if fact.base == "href"] == [SIGNED]
     assert assess("css{.story .byline}", page.find("css{.byline}#1"), Question()).weak is False
 
@@ -291,7 +291,8 @@ def test_headings_that_hold_buttons_head_nothing_by_their_words() -> None:
 @pytest.mark.parametrize(
     ("page", "element", "locator", "weak"),
     [
-        (ARTICLES, "css{.byline a}#3", 'css{[href="/who/ivo-hart"]}', True),
+        (ARTICLES, "css{.byline a}#3", 'css{[href="/who/ivo"]}', True),
+        (ARTICLES, "css{.byline a}#3", 'css{[href="/who/ivo"]} @row-of text{Cold}', True),
         (ARTICLES, "css{button}#3", "css{button} @row-of text{Ivo Hart}", True),
         (ARTICLES, "css{button}#3", "css{button} @row-of text{Cold}", False),
     ],
