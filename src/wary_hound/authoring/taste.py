@@ -121,7 +121,7 @@ STRETCHED = 2.0
 """What it weighs that a box is told by some words somewhere in it (`//div[contains(., "GET")]`), as all boxes around it could be."""
 UNTAGGED = 0.4
 """What it weighs that XPath asks any element for a text (`//*[.="Send"]`): people say `//button[.="Send"]`."""
-SENDS = 0.0
+SENDS = 0.1
 """What `type="submit"` weighs, by which people tell the button of a form: other types say of what kind a field is."""
 ANYTHING = 2.0
 """What it weighs that nothing is said of the element itself (`.panel *`), or only what it holds (`.panel :has(#vega)`)."""
