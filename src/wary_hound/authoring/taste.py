@@ -23,7 +23,7 @@ from wary_hound.robustness.dependence import IDENTIFYING, Dependency, base_of
 from wary_hound.robustness.model import RELATIONS
 
 WEIGHTS: dict[str, float] = {
-    "test-attribute": 0.0, "id": 0.0, "name": 0.3, "label": 0.4, "accessible-name": 0.4, "aria-label": 0.5, "for": 0.6, "data": 0.8,
+    "test-attribute": -0.1, "id": 0.0, "name": 0.3, "label": 0.4, "accessible-name": 0.4, "aria-label": 0.5, "for": 0.6, "data": 0.8,
     "placeholder": 0.9, "text": 0.9, "content": 1.0, "alt": 1.0, "title": 1.1, "href": 1.3, "value": 1.3, "src": 1.6, "reference": 1.8,
     "aria": 1.8, "attribute": 2.0, "class": 2.0, "type": 2.2, "having": 2.0, "role": 0.2, "tag": 0.2, "row-of": 0.5, "column-of": 0.6,
     "group-of": 0.7, "inside": 0.5, "descendant": 0.3, "child": 0.6, "sibling": 0.8, "adjacent": 0.9, "after": 1.0, "before": 1.2,
@@ -121,7 +121,7 @@ STRETCHED = 2.0
 """What it weighs that a box is told by some words somewhere in it (`//div[contains(., "GET")]`), as all boxes around it could be."""
 UNTAGGED = 0.4
 """What it weighs that XPath asks any element for a text (`//*[.="Send"]`): people say `//button[.="Send"]`."""
-SENDS = 0.1
+SENDS = 0.0
 """What `type="submit"` weighs, by which people tell the button of a form: other types say of what kind a field is."""
 ANYTHING = 2.0
 """What it weighs that nothing is said of the element itself (`.panel *`), or only what it holds (`.panel :has(#vega)`)."""
