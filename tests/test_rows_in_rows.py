@@ -270,6 +270,14 @@ def test_texts_that_tell_no_row() -> None:
     assert own_texts(page, row, page.find("css{span}").index) == [page.find("css{span}").index]  # no figure tells what tells
 
 
+def test_what_says_what_comes_next_tells_nothing_before_it() -> None:
+    page = Page.parse("<ul><li><b>Star:</b><input><i>Title matches:</i><a>Vega</a></li><li><a>Mizar</a></li></ul>")
+    row, field = page.find("css{li}#1").index, page.find("css{input}").index
+    words = page.semantics.worded
+    assert [words[at] for at in own_texts(page, row, field)] == ["Star:", "Vega"]
+    assert [words[at] for at in own_texts(page, row, page.find("css{a}#1").index)] == ["Star:", "Title matches:", "Vega"]
+
+
 def test_a_row_around_a_row_is_told_by_its_title() -> None:
     page = Page.parse(CARDS)
     card = page.find("css{.card}#1").index
@@ -350,6 +358,9 @@ def test_what_is_asked_for_of_addresses_and_hints() -> None:
     said = [str(css(selector(one))) for one in attribute_predicates({"href": "/password/new"}, "a")]
     assert 'css{[href*="password/new"]}' in said
     assert 'css{[href*="new"]}' not in said
+    query = "select id, code, room, stage, bags and notes from the batches in the order of their ids, thirteen at most"
+    assert [*attribute_predicates({"title": query[:81]}, "a")] == []
+    assert [one.value for one in attribute_predicates({"title": query[:80]}, "a")][:1] == [query[:80]]
     hinted = [str(css(selector(one))) for one in attribute_predicates({"aria-label": "Bold, Ctrl+B"}, "button")]
     assert 'css{[aria-label^="Bold"]}' in hinted
     page = Page.parse(FIELDS)

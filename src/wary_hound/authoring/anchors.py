@@ -159,6 +159,7 @@ def own_texts(page: Page, row: int, index: int) -> list[int]:
     said = words[index]
     if index != row and look_of_text(said) == "words" and len(find_in(page, text(said), (int(page.tree[index]), -1))) == 1:
         texts = [at for at in texts if look_of_text(words[at]) != "number"]
+    texts = [at for at in texts if not (at > index and words[at].endswith(":"))]  # that says what comes next
     pressed = {at for at in texts if any(roles[one] == "button" and words[one] == words[at] for one in (at, int(page.parent[at])))}
     if any(at not in pressed and look_of_text(words[at]) != "number" for at in texts):
         texts = [at for at in texts if at not in pressed]  # what can be done with it is not what it is

@@ -22,6 +22,8 @@ from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class
 from wary_hound.robustness.tabular import CONTROLS, NAMES
 
 LONGEST_VALUE = 100
+LONGEST_HINT = 80
+"""Nobody calls an element by a title of more letters."""
 LONGEST_TEXT = 80
 LONGEST_BESIDE = 60
 MOST_BESIDE = 20
@@ -76,7 +78,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
         for name, value in attributes.items()
         if name not in _LEFT_OUT
         and not name.startswith("on")
-        and len(value) <= LONGEST_VALUE
+        and len(value) <= (LONGEST_HINT if name in HINTED else LONGEST_VALUE)
         and MASK not in value
         and not says_nothing(name, value, tag, kind)
         and (value or look_of_token(name) != "numbered")
