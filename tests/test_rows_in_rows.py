@@ -81,6 +81,7 @@ GRID = "<table>" + "".join(
 )
 PARTS = """<div><label for=inp2-inner>Star</label><div id=inp2><input id=inp2-inner>
 <span id=inp2-vhi role=button aria-label="Value help"></span></div></div>"""
+COPIES = "<ul>" + "".join(f'<li><pre id=cell{n}>x</pre><button data-copies="#cell{n}"></button></li>' for n in (1, 2, 3))
 MESSAGE = """<div><p aria-live=assertive>Booking saved <button class=act>Undo</button></p>
 <p class=later><button class=b>Later</button></p></div>"""
 
@@ -303,6 +304,8 @@ def test_headings_that_hold_buttons_head_nothing_by_their_words() -> None:
         (ARTICLES, "css{.byline a}#3", 'css{[href="/who/ivo"]} @row-of text{Cold}', True),
         (ARTICLES, "css{button}#3", "css{button} @row-of text{Ivo Hart}", True),
         (ARTICLES, "css{button}#3", "css{button} @row-of text{Cold}", False),
+        (THREAD, "css{summary}#1", 'css{.comment:has([aria-label="react with eyes"]) summary}', True),
+        (THREAD, "css{[aria-label]}#2", 'css{[aria-label="react with eyes"]}', False),  # of the button itself it says which
     ],
 )
 def test_what_by_lines_make_weak(page: str, element: str, locator: str, weak: bool) -> None:
@@ -316,6 +319,7 @@ def test_what_by_lines_make_weak(page: str, element: str, locator: str, weak: bo
     [
         (GRID, "css{tr}#2", 'css{[data-rowid="ext-record-18"]}', "data", "counting"),
         (THREAD, 'css{[href^="#"]}#1', 'css{[href="#comment-1183"]}', "href", "generated"),
+        (COPIES, "css{button}#2", 'css{[data-copies="#cell2"]}', "data", "numbered"),  # as steady as the id that it leads to
         (SEAT, "css{button}", 'css{[data-value="none yet"]}', "data", "data"),
         (SEAT, "css{button}", 'css{[aria-label="Seat, none yet"]}', "aria-label", "data"),
         (SEAT, "css{button}", "label{~Seat}", "label", "words"),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from itertools import islice
 
@@ -21,6 +20,7 @@ from wary_hound.locator.blocks import is_most, narrowing, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
+from wary_hound.robustness.data import says_only_its_deed
 from wary_hound.robustness.dependence import attribute_kind, is_dated
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
@@ -39,32 +39,20 @@ def holders(page: Page, index: int) -> Iterator[Around]:
     for ancestor in islice(narrowing(page, index), 8):
         if page.tags[ancestor] in UNNAMED or count >= MOST_HAVING or is_most(page, ancestor):
             return
+        spare: Simple | None = None
+        mark: Simple | None = None
         for at in range(ancestor + 1, min(int(page.end[ancestor]), ancestor + MOST_INSIDE)):
             if at in met or page.tree[at] != page.tree[index] or index <= at < page.end[index] or at in page.ancestors(index):
                 continue
             met.add(at)
             mark = _mark(page, at)
-            if mark is not None and not _says_only_what_it_does(page, at, mark, ancestor):
-                for simples in _having(page, ancestor, mark):
-                    yield Around(ancestor, step_of(simples), simples)
-                count += 1
+            if isinstance(mark, Attribute) and mark.name in HINTED and says_only_its_deed(page, at, mark.value):
+                mark, spare = None, spare or mark  # weak, but better than none
+            if mark is not None:
                 break
-
-
-def _says_only_what_it_does(page: Page, at: int, mark: Simple, holder: int) -> bool:
-    """Whether a button in a row is called by what it does (*react with eyes*), and by no word that its row says besides (*Edit
-    Vega*): the next row may have one, too."""
-    named = isinstance(mark, Attribute) and mark.name in HINTED and page.semantics.roles[at] == "button"
-    row = row_of(page, at) if named else -1
-    if row < 0:
-        return False
-    texts, own = page.semantics.worded, page.semantics.own_text
-    others = " ".join(own[one] for one in range(row, int(page.end[row])) if not at <= one < page.end[at])
-    return bool(texts[holder]) and _words(getattr(mark, "value", "")).isdisjoint(_words(others))
-
-
-def _words(said: str) -> set[str]:
-    return {word.casefold() for word in re.findall(r"\w{3,}", said)}
+        if (best := mark or spare) is not None:
+            yield from (Around(ancestor, step_of(simples), simples) for simples in _having(page, ancestor, best))
+            count += 1
 
 
 def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable
 
 from wary_hound.robustness.data import is_count, is_moment
-from wary_hound.robustness.dependence import COMMON, SIGNED, Dependency, is_key
+from wary_hound.robustness.dependence import COMMON, CONTACT, DEED, SIGNED, Dependency, is_key
 from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
@@ -90,7 +90,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     kind = fact.base
     if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
         return WEAKENS
-    if fact.remark and fact.element == element and fact.remark != COMMON:
+    if fact.remark in ((SIGNED, CONTACT) if fact.element == element else (DEED,)):
         return WEAKENS
     if fact.remark == SIGNED:  # what is signed has a title
         return 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from wary_hound.locator.blocks import row_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 
@@ -83,6 +84,21 @@ def is_one_of_marked(page: Page, element: int) -> bool:
     alike = (at for at in page.children(int(page.parent[element])) if page.tags[at] == tag and worded[at])
     marks = (texts[at].removeprefix(worded[at]) for at in alike if texts[at] != worded[at])
     return any(mark and not any(map(str.isalnum, mark)) for mark in marks)
+
+
+def says_only_its_deed(page: Page, element: int, called: str) -> bool:
+    """Whether a button in a row is called by what it does (*react with eyes*), and by no word that its row says besides (*Edit
+    Vega*): the next row may have one, too. Where the row says nothing, what is done to it tells it."""
+    row = row_of(page, element) if page.semantics.roles[element] == "button" else -1
+    if row < 0:
+        return False
+    own, end = page.semantics.own_text, int(page.end[element])
+    others = " ".join(own[at] for at in range(row, int(page.end[row])) if own[at] and not element <= at < end)
+    return bool(others) and _words(called).isdisjoint(_words(others))
+
+
+def _words(said: str) -> set[str]:
+    return {word.casefold() for word in re.findall(r"\w{3,}", said)}
 
 
 def _names_an_account(page: Page, element: int) -> bool:

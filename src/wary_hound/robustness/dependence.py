@@ -20,7 +20,15 @@ from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
 from wary_hound.page.names import is_named_by_the_browser, without_value
 from wary_hound.robustness.bylines import is_contact, is_signed
-from wary_hound.robustness.data import holds_a_count, holds_its_state, is_measured, is_moment, is_one_of_marked, shows_data
+from wary_hound.robustness.data import (
+    holds_a_count,
+    holds_its_state,
+    is_measured,
+    is_moment,
+    is_one_of_marked,
+    says_only_its_deed,
+    shows_data,
+)
 from wary_hound.robustness.looks import PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.numbering import Numbering
 from wary_hound.robustness.tabular import CONTROLS, NAMES, Tabular
@@ -51,8 +59,8 @@ class Dependency:
     shared: bool = field(default=False, compare=False, repr=False)
     """Whether it says nothing of what stands in its element: a class of a kind, what the main part of a page is called."""
     remark: str = field(default="", compare=False, repr=False)
-    """What its page says of it: that it is in a by-line (`SIGNED`), is the address of a person (`CONTACT`), or that others say it,
-    too (`COMMON`)."""
+    """What its page says of it: that it is in a by-line (`SIGNED`), is the address of a person (`CONTACT`), that others say it, too
+    (`COMMON`), or that it is what a button in a row does (`DEED`), which tells no row."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -187,7 +195,7 @@ def _resting(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[
             yield from _finder(page, related.anchor, scope, nearest)
 
 
-SIGNED, CONTACT, COMMON = "signed", "contact", "common"
+SIGNED, CONTACT, COMMON, DEED = "signed", "contact", "common", "deed"
 IDENTIFYING = re.compile(r"data-(?:.*[-_])?(?:id|key|name|title|slug|code|uid|uuid)=")
 """How a `data-*` attribute begins that says which thing it is about, and not what that is like or in what state."""
 
@@ -209,6 +217,7 @@ _NUMBERED = frozenset({"id", "for", "reference"})
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label", "alt", "href", "data"})
 """What says in a by-line who wrote it."""
+_CALLED = frozenset({"aria-label", "title", "alt", "placeholder"})
 
 
 def _as_data(page: Page, fact: Dependency) -> Dependency:
@@ -231,6 +240,8 @@ def _remark(page: Page, fact: Dependency) -> str:
         return SIGNED
     if fact.base in _SIGNING and is_contact(page, fact.element):
         return CONTACT
+    if fact.kind in _CALLED and says_only_its_deed(page, fact.element, fact.value.partition("=")[2]):
+        return DEED
     return COMMON if _is_common(page, fact) else ""
 
 
@@ -245,7 +256,7 @@ def _look_of_name(page: Page, fact: Dependency) -> str:
         return "named"  # what a person called a field, whatever its number
     if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
-    if fact.look in ("number", "numbered") and fact.kind in _SWITCHED:
+    if fact.look in ("number", "numbered") and fact.kind in _SWITCHED and not said.startswith("#"):
         return "counting" if tabular.counts_rows(fact.element, fact.value.partition("=")[0], said) else ""
     return ""
 
