@@ -406,6 +406,8 @@ def test_lines_that_are_no_bylines() -> None:
         "<article><h3>Cold</h3><ul><li><a>Ivo Hart</a>, 3 May 2031</li></ul></article><article><h3>Warm</h3></article>"
     )
     assert is_signed(listed, listed.find("css{a}").index)  # a line in a list is not yet the article
+    verb = Page.parse("<article><h3>Cold</h3><p><a>read more</a>, 3 May 2031</p><b>x</b></article><article><h3>Warm</h3></article>")
+    assert not is_signed(verb, verb.find("css{a}").index)
 
 
 def test_a_heading_before_is_what_xpath_rests_on() -> None:
