@@ -10,11 +10,14 @@ import pytest
 from click.testing import CliRunner, Result
 from hypothesis import settings
 
-from wary_hound import Browser, Page
+from wary_hound import Browser, Page, rank
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.rules import Rules
 from wary_hound.browser.launch import Launched
 from wary_hound.cli import group
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder, unpack
+from wary_hound.locator.evaluate import match
 
 LIMIT = 60.0
 """Seconds that a step may take: a machine that is busy with other things is no fault."""
@@ -28,6 +31,16 @@ settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 def read(name: str) -> Page:
     """A page of the demo: `nights@r1`."""
     return Page.read(PAGES / f"{name}.html")
+
+
+def proposed(page: str, element: str, only: str = "") -> str:
+    """The first plain proposal for an element, in one language where that is named: it finds the element, and is not weak."""
+    parsed = Page.parse(f"<!doctype html><body>{page}")
+    wanted = parsed.find(element)
+    best = rank(wanted, Question(rules=Rules(only=(only,) if only else ()), ways=1))[0]
+    assert match(parsed, best.locator) == [wanted.index]
+    assert not best.weak
+    return str(best.locator)
 
 
 @pytest.fixture(scope="session")

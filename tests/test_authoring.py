@@ -14,7 +14,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from conftest import PAGES, read, run
+from conftest import PAGES, proposed, read, run
 from judging import CSS, XPATH
 from wary_hound import ChangeModel, Page, match, portfolio, rank
 from wary_hound.authoring.alternatives import ALIKE
@@ -765,10 +765,7 @@ MONTHS = "".join(
     ],
 )
 def test_what_an_engineer_would_write(page: str, element: str, only: str, first: str) -> None:
-    parsed = Page.parse(f"<!doctype html><body>{page}")
-    ranked = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))
-    assert str(ranked[0]) == first
-    assert not ranked[0].weak
+    assert proposed(page, element, only) == first
 
 
 BUILT = "".join(f"<{tag} id=pane_{n}></{tag}>" for n, tag in enumerate("p ul li form dialog nav p h2".split(), start=30))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from conftest import proposed
 from wary_hound import Page, rank
 from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.anchors import titles_of
@@ -68,14 +69,6 @@ DIALOG = """<div role=dialog aria-labelledby=t><h2 id=t>Edit night</h2><div clas
 TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[normalize-space()="Tue"])]'
 
 
-def first(page: str, element: str, only: str = "") -> str:
-    parsed = Page.parse(f"<!doctype html><body>{page}")
-    best = rank(parsed.find(element), Question(rules=Rules(only=(only,) if only else ()), ways=1))[0]
-    assert match(parsed, best.locator) == [parsed.find(element).index]
-    assert not best.weak
-    return str(best.locator)
-
-
 @pytest.mark.parametrize(
     ("page", "element", "only", "said"),
     [
@@ -134,7 +127,7 @@ def first(page: str, element: str, only: str = "") -> str:
     ],
 )
 def test_what_an_engineer_would_say(page: str, element: str, only: str, said: str) -> None:
-    told = first(page, element, only)
+    told = proposed(page, element, only)
     assert told == (f"{only or 'xpath'}{{{said}}}" if said.startswith(("//", "[")) else said)
 
 

@@ -131,7 +131,7 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
     tables = Tables.of(page)
     around = (tables.around(int(at)) for at in find_in(page, finder, (tree, -1)))
     cells = [cell for cell in around if cell is not None]  # no column is that of what stands outside of tables
-    heads = [cell for cell in cells if (cell.header or page.tags[cell.index] == "th")]
+    heads = [cell for cell in cells if cell.header or page.tags[cell.index] == "th"]
     return len(heads) == len(cells) > 0 and all(cell.table != head.table or cell.shares_column(head) for cell in heads)
 
 
@@ -165,18 +165,25 @@ def own_texts(page: Page, row: int, index: int) -> list[int]:
         texts = [at for at in texts if at not in pressed]  # what can be done with it is not what it is
     if row_of(page, index) in (row, -1):
         return texts
-    inside, own = range(row + 1, int(page.end[row])), page.semantics.own_text
-    begins = [*islice((at for at in inside if own[at]), BEGINS)]
-    titles = [*begins[:1], *(at for at in begins if roles[at] == "heading")][:2]
+    begins = _beginning(page, row)
+    heads = [at for at in begins if roles[at] == "heading"]
+    titles = {*begins[:1], *heads[:1]}
     return [at for at in texts if at in titles and row_of(page, at) == row]
 
 
+def _beginning(page: Page, row: int) -> list[int]:
+    """The first elements in a row that say something themselves."""
+    own = page.semantics.own_text
+    return [*islice((at for at in range(row + 1, int(page.end[row])) if own[at]), BEGINS)]
+
+
 def heads_with_deeds(page: Page, row: int, index: int) -> list[int]:
-    """What a row begins with, where that says something and holds a button, or a link that says what others do: *Discount* of
-    `<td>Discount <a href="#">Edit</a></td>`. That is its title."""
+    """What a row begins with for an element in it (-1: there is none), where that says something and holds a button, or a link that
+    says what others do: *Discount* of `<td>Discount <a href="#">Edit</a></td>`. That is its title."""
     own, roles = page.semantics.own_text, page.semantics.roles
-    first = next((at for at in range(row + 1, int(page.end[row])) if own[at]), -1)
-    if first < 0 or page.tree[first] != page.tree[index] or not words_beside(page, first):
+    first = next(iter(_beginning(page, row)), -1)
+    tree = page.tree[index if index >= 0 else row]
+    if first < 0 or page.tree[first] != tree or not words_beside(page, first):
         return []
     if row < index <= first < page.end[index]:
         return []
@@ -208,7 +215,7 @@ def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
     begins with, or begins with but for a ribbon; else any. A ribbon (*Most booked*) or a state (*Sold out*) is another row's
     tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
-    first = [*islice((at for at in range(row + 1, int(page.end[row])) if own[at]), BEGINS)]
+    first = _beginning(page, row)
     links = {at for at in first[:1] if roles[at] == "link" and not is_count(own[at])}
     heads = [at for at in first if at in said and (roles[at] == "heading" or at in links)]
     return heads[:1] or said

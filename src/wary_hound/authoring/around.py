@@ -69,11 +69,18 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
             yield x.child(page.tags[index], said)
 
 
+def _rows(page: Page, index: int) -> Iterator[int]:
+    """The rows around an element in its own tree, the nearest first."""
+    for row in rows_around(page, index):
+        if row != index and page.tree[row] == page.tree[index] and not is_no_row(page, row):
+            yield row
+
+
 def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
     """`tr[td="Vega"]`: the row of an element, or one around that, by texts of it that a person would tell it by."""
     nearest = row_of(page, index)
-    for row in rows_around(page, index):
-        if row == index or page.tree[row] != page.tree[index] or is_no_row(page, row) or xpath_tag(page, row) == "*":
+    for row in _rows(page, index):
+        if xpath_tag(page, row) == "*":
             continue
         for tests in islice(_tests_of_texts(page, row, index), 2 if row == nearest else 1):
             yield Around(row, x.child(page.tags[row], *tests), ())
@@ -83,9 +90,7 @@ def rows_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 def rows_by_key(page: Page, index: int) -> Iterator[Around]:
     """`tr[data-star="vega"]`: the row of an element, or one around that, by what tells it in its own tag."""
-    for row in rows_around(page, index):
-        if row == index or page.tree[row] != page.tree[index] or is_no_row(page, row):
-            continue
+    for row in _rows(page, index):
         tag = page.tags[row]
         for one in islice(attribute_predicates(page.attributes_of(row), tag), MOST_ATTRIBUTES):
             if one.operator == "=" and attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value):
@@ -135,13 +140,20 @@ def groups_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 
 def below_headings_in_xpath(page: Page, index: int) -> Iterator[Around]:
-    """`ul[preceding-sibling::h3[1][normalize-space()="Today"]]`: what holds an element below one of several headings that stand in
-    one box with what they head; and the element itself."""
-    for at in islice((index, *narrowing(page, index)), MOST_LEVELS):
-        head = _heading_before(page, at)
-        if head >= 0 and xpath_tag(page, at) != "*" and (said := _said(page, head, page.semantics.worded[head])) is not None:
-            test = Path(False, (Step("preceding-sibling", page.tags[head], (Number(1.0), said)),))
-            yield Around(at, x.child(page.tags[at], test), ())
+    """What holds an element below one of several headings (`below_heading`)."""
+    for at in islice(narrowing(page, index), MOST_LEVELS - 1):
+        if (step := below_heading(page, at)) is not None:
+            yield Around(at, step, ())
+
+
+def below_heading(page: Page, at: int) -> Step | None:
+    """`ul[preceding-sibling::h3[1][normalize-space()="Today"]]`: an element below one of several headings that stand in one box
+    with what they head."""
+    head = _heading_before(page, at)
+    said = _said(page, head, page.semantics.worded[head]) if head >= 0 and xpath_tag(page, at) != "*" else None
+    if said is None:
+        return None
+    return x.child(page.tags[at], Path(False, (Step("preceding-sibling", page.tags[head], (Number(1.0), said)),)))
 
 
 def _heading_before(page: Page, at: int) -> int:
@@ -159,6 +171,11 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
     """Tests of a holder by the texts in it, outside the element (-1: there is none): whole texts of one element each; what nothing
     else says before what other rows say, too, and what something costs last. Where others of its tag stand around it, which hold
     the text as well, by a class that they have not (`[.//p="Vega"]` of a card), or by the way to the text (`div/p="Vega"`)."""
+    for at in anchors.heads_with_deeds(page, holder, index):
+        if xpath_tag(page, at) != "*":
+            reading = x.child(page.tags[at], x.says(words_beside(page, at)))
+            yield (Path(False, (reading,)) if page.parent[at] == holder else x.holds(reading),)
+            return
     texts, tree = page.semantics.worded, int(page.tree[holder])
     said = [
         at
@@ -166,11 +183,6 @@ def _tests_of_texts(page: Page, holder: int, index: int) -> Iterator[tuple[Expre
         if at != holder and not (index >= 0 and index <= at < page.end[index]) and len(texts[at]) <= LONGEST_ANCHOR
     ][:MOST_SAID]
     alone = {at: len(find_in(page, text(texts[at]), (tree, -1))) == 1 for at in said}
-    for at in anchors.heads_with_deeds(page, holder, index):
-        if xpath_tag(page, at) != "*":
-            reading = x.child(page.tags[at], x.says(words_beside(page, at)))
-            yield (Path(False, (reading,)) if page.parent[at] == holder else x.holds(reading),)
-            return
     kept = anchors.titles_of(page, holder, [at for at in said if alone[at]])
     said = [*kept, *(at for at in said if not alone[at])]
     said.sort(key=lambda at: (not alone[at], is_amount(texts[at]) or is_count(texts[at])))
@@ -306,8 +318,7 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
             before = x.anywhere(x.child("th", x.reads(shown)))
             found = find_in(page, xpath(before), (int(page.tree[index]), -1))
             if len(found) > 1:
-                around = outer_of(page, head.index, found, by_id=True)
-                outer = step_of(around) if around else None
+                outer = outer_in_xpath(page, head.index, found, by_id=True)
                 if outer is None:
                     return None
                 before = x.anywhere(outer, x.child("th", x.reads(shown)))
@@ -335,3 +346,9 @@ def outer_of(page: Page, holder: int, alike: Iterable[int], by_id: bool = False)
         if find_in(page, finder, (int(page.tree[holder]), -1)).tolist() == [at]:
             return tuple(simples)
     return ()
+
+
+def outer_in_xpath(page: Page, holder: int, alike: Iterable[int], by_id: bool = False) -> Step | None:
+    """The same as a step; None where there is none, or XPath cannot say it readably."""
+    outer = outer_of(page, holder, alike, by_id)
+    return step_of(outer) if outer else None

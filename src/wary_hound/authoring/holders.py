@@ -7,7 +7,6 @@ from itertools import islice
 
 from wary_hound.authoring.around import UNNAMED, Around
 from wary_hound.authoring.predicates import (
-    HINTED,
     attribute_predicates,
     head_of,
     named_classes,
@@ -21,7 +20,7 @@ from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matc
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import says_only_its_deed
-from wary_hound.robustness.dependence import attribute_kind, is_dated
+from wary_hound.robustness.dependence import READ, attribute_kind, is_dated
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 
@@ -46,7 +45,7 @@ def holders(page: Page, index: int) -> Iterator[Around]:
                 continue
             met.add(at)
             mark = _mark(page, at)
-            if isinstance(mark, Attribute) and mark.name in HINTED and says_only_its_deed(page, at, mark.value):
+            if isinstance(mark, Attribute) and mark.name in READ and says_only_its_deed(page, at, mark.value):
                 mark, spare = None, spare or mark  # weak, but better than none
             if mark is not None:
                 break
@@ -95,7 +94,7 @@ def _mark(page: Page, at: int) -> Simple | None:
         return Id(attributes["id"])
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value)
-        which = which and not (one.name in HINTED and says_a_state(one.value)) and not is_dated(one.name, one.value)
+        which = which and not (one.name in READ and says_a_state(one.value)) and not is_dated(one.name, one.value)
         if which and one.operator == "=" and alone(one.name, one.value):
             return _beginning(page, one)
     return None
@@ -104,7 +103,7 @@ def _mark(page: Page, at: int) -> Simple | None:
 def _beginning(page: Page, mark: Attribute) -> Attribute:
     """Where an address leads, or what a name says before it gives a hint, where it is alone in that: what is asked for there
     (`?page=2`), or would happen (`Base: activate to sort`), changes sooner."""
-    begins = path_of(mark.value) if mark.name == "href" else head_of(mark.value) if mark.name in HINTED else ""
+    begins = path_of(mark.value) if mark.name == "href" else head_of(mark.value) if mark.name in READ else ""
     if begins and sum(value.startswith(begins) for value in page.index.attribute_column(mark.name).values()) == 1:
         return Attribute(mark.name, "^=", begins)
     return mark

@@ -17,7 +17,7 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.data import is_count
-from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.dependence import READ, attribute_kind
 from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS, NAMES
 
@@ -34,8 +34,6 @@ _ORDER = {
         src state-attribute""".split()
     )
 }
-HINTED = frozenset({"aria-label", "title", "alt", "placeholder"})
-"""Attributes that say a name, and may go on to give a hint."""
 _LEFT_OUT = frozenset({"id", "class", "style", "xmlns"})
 _WORDS = re.compile(r"(?<![^\s(\"'“„«])[^\W\d_]{3,}(?:[ '-][^\W\d_]+)*(?=[.,:;!?)\"'”“»…]*(?:\s|\Z))")
 """Words one behind the other, whole: of `/nights/hold Hold the dome` nothing begins in the address."""
@@ -78,7 +76,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
         for name, value in attributes.items()
         if name not in _LEFT_OUT
         and not name.startswith("on")
-        and len(value) <= (LONGEST_HINT if name in HINTED else LONGEST_VALUE)
+        and len(value) <= (LONGEST_HINT if name in READ else LONGEST_VALUE)
         and MASK not in value
         and not says_nothing(name, value, tag, kind)
         and (value or look_of_token(name) != "numbered")
@@ -101,7 +99,7 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
                 yield Attribute("href", "^=", path)
         if name in ("href", "src") and (begins := before_digest(value)):
             yield Attribute(name, "^=", begins)
-        if name in HINTED and (head := head_of(value, shown)):
+        if name in READ and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
 
 

@@ -170,6 +170,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     tagged, boxed = bool(tags), not tags.isdisjoint(_BOXES)
     related = any(hop.finder.relations for hop in locator.hops)
     mixed = {"css", "xpath"} <= {hop.finder.strategy for hop in locator.hops}
+    in_xpath = locator.hops[-1].finder.strategy == "xpath"
     text = str(locator)
     weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around)), False
     weight += ESCAPED * ("\\3" in text)
@@ -192,10 +193,10 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         if fact.element == element and fact.base in ("text", "content"):
             anything = fact.base == "text" or len(facts) == 1
-            weight += ANYWHERE * (fact.base == "text" and locator.hops[-1].finder.strategy == "xpath")
+            weight += ANYWHERE * (fact.base == "text" and in_xpath)
             weight += ANYWHERE * (anything and (around.wrapping or (fact.kind == "text" and fact.look == "number")))
             weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
-        weight += UNTAGGED * (fact.base == "label" and locator.hops[-1].finder.strategy == "xpath" and not tagged)
+        weight += UNTAGGED * (fact.base == "label" and in_xpath and not tagged)
         said = said or (fact.element == element and fact.kind not in STRUCTURE | RELATIONS)
     landmarks = [fact for fact in facts if fact.element != element and is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not is_landmark(fact)], element):
@@ -219,7 +220,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     weight += LOOKS.get(look, 0.0) + PART * part + FAMILY * (whole in STEMS)
     if kind in SEEN | NAMED | {"label"}:
         weight += SIGN * (not any(map(str.isalnum, value)))
-        weight += TURNED * (is_turned(value))
+        weight += TURNED * is_turned(value)
         weight += 0.0 if part else HINTED * (kind not in ("text", "content") and gives_a_hint(value))
         weight += 0.0 if part else AMOUNT * (kind in SEEN and is_amount(value))
     elif kind == "role":

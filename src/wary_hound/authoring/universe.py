@@ -11,12 +11,14 @@ import numpy as np
 from wary_hound.authoring import anchors
 from wary_hound.authoring.around import (
     Around,
+    below_heading,
     below_headings_in_xpath,
     column_in_xpath,
     groups_in_xpath,
     held_in_xpath,
     label_in_xpath,
     labels_in_xpath,
+    outer_in_xpath,
     outer_of,
     rows_by_key,
     rows_in_xpath,
@@ -118,7 +120,8 @@ def _own(page: Page, index: int) -> Iterator[Predicate]:
     steps += [x.child("*", label)] if label is not None else []
     steps += [column] if column is not None else []
     steps += held_in_xpath(page, index)
-    steps += [way.step for way in below_headings_in_xpath(page, index) if way.ancestor == index and way.step is not None]
+    below = below_heading(page, index)
+    steps += [below] if below is not None else []
     for step in steps:
         predicate = _predicate(page, xpath(x.anywhere(step)), index, (), step)
         if predicate.bits >> index & 1:
@@ -153,8 +156,7 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
     scope = (int(page.tree[index]), -1)
     rows = [*rows_in_xpath(page, index)]
     spoken = (*rows, *saying_in_xpath(page, index), *labels_in_xpath(page, index))
-    below = [way for way in below_headings_in_xpath(page, index) if way.ancestor != index]
-    ways = (*spoken, *groups_in_xpath(page, index), *below, *holders(page, index))
+    ways = (*spoken, *groups_in_xpath(page, index), *below_headings_in_xpath(page, index), *holders(page, index))
     for way in ways:
         finder = xpath(x.anywhere(way.step)) if way.step is not None else css(selector(*way.simples))
         found, within = find_in(page, finder, scope), tuple[Step, ...]()
@@ -168,15 +170,14 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
             facts = _facts_of_holder(page, finder, way.ancestor, index)
             yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), facts, within=within)
     yield from _keyed(page, index)
-    yield from _in_cell(page, index)
+    yield from _in_cell(page, index, rows)
 
 
 def _steps_around(page: Page, way: Around, found: Iterable[int], rows: Iterable[Around]) -> Iterator[Step]:
     """What a holder stands in, of several that are said alike: by what that alone is called, or as a row around it."""
-    outer = outer_of(page, way.ancestor, found)
-    step = step_of(outer) if outer else None
-    if step is not None:
-        yield step
+    outer = outer_in_xpath(page, way.ancestor, found)
+    if outer is not None:
+        yield outer
     for row in rows:
         if row.step is not None and row.ancestor < way.ancestor < page.end[row.ancestor]:
             yield row.step
@@ -196,12 +197,12 @@ def _keyed(page: Page, index: int) -> Iterator[Predicate]:
             yield Predicate(ABOVE, way.simples, said, bits, facts, within=within, outer=outer)
 
 
-def _in_cell(page: Page, index: int) -> Iterator[Predicate]:
-    """The cell around an element in XPath: by its row and the head of its column."""
+def _in_cell(page: Page, index: int, rows: Iterable[Around]) -> Iterator[Predicate]:
+    """The cell around an element in XPath: by its row, of some, and the head of its column."""
     cell = Tables.of(page).around(index)
     if cell is None or cell.index == index or (column := column_in_xpath(page, cell.index)) is None:
         return
-    for way in rows_in_xpath(page, index):
+    for way in rows:
         if way.step is not None and way.ancestor == page.parent[cell.index]:
             finder = xpath(x.anywhere(way.step, column))
             found = find_in(page, finder, (int(page.tree[index]), -1))

@@ -56,7 +56,8 @@ def rows_around(page: Page, index: int, most: int = 3) -> Iterator[int]:
     row = row_of(page, index)
     while row >= 0 and most > 0:
         yield row
-        row, most = Blocks.of(page).row_over(int(page.parent[row])) if page.parent[row] >= 0 else -1, most - 1
+        row = Blocks.of(page).row_over(int(page.parent[row]))
+        most -= 1
 
 
 def row_around(page: Page, index: int) -> int:

@@ -60,9 +60,14 @@ def _way(way: Locator) -> str:
 
 def _below(outer: str, inner: str) -> str:
     """What an expression finds below what another one found."""
-    if not inner.startswith("//") or " | " in inner:
+    if not _is_below_all(inner):
         raise LocatorError("xpath has no equivalent of a position or a union inside of what was found")
     return f"{_closed(outer)}{inner}"
+
+
+def _is_below_all(expression: str) -> bool:
+    """Whether it looks anywhere, and for one thing: so it can be looked for below another."""
+    return expression.startswith("//") and " | " not in expression
 
 
 def _closed(expression: str) -> str:
@@ -98,7 +103,7 @@ def _related(own: str, related: Related) -> str:
     if related.relation is Relation.GROUP_OF:
         return _in_group(anchor, step, own)
     said = f"*[{_reading(related.anchor)}]" if related.anchor.strategy == "text" else step
-    if related.relation is Relation.ROW_OF and own.startswith("//") and " | " not in own and "/ancestor" not in own:
+    if related.relation is Relation.ROW_OF and _is_below_all(own) and "/ancestor" not in own:  # another relation is in that
         return _below(f"{_closed(anchor)}/ancestor-or-self::*[{ROW}][1]", own) + _but(own, step)
     if related.relation is Relation.ROW_OF:
         return f"{_closed(own)}[ancestor::*[{ROW}][1][.//{said}]]{_but(own, step)}"

@@ -7,9 +7,9 @@ import re
 
 from wary_hound.locator.blocks import is_whole, row_of, section_of
 from wary_hound.page import Page
-from wary_hound.robustness.data import is_date, is_moment
+from wary_hound.robustness.data import NAME_TAGS, is_date, is_moment
 
-_INLINE = frozenset("a b bdi cite em i span strong".split())
+_INLINE = NAME_TAGS | {"a", "cite"}
 _NAME = re.compile(r"@?[^\W\d_][\w.'’-]*(?: [^\W\d_][\w.'’-]*){0,2}")
 LONGEST, MOST_BEFORE = 12, 2
 """A by-line is so many words at most, of which so many stand before the name: *by*, *written by*."""
@@ -49,6 +49,7 @@ def _is_headed(page: Page, element: int, line: str) -> bool:
 
 
 _REACHING = re.compile(r"(?:mailto|tel|sms):(?://)?", re.I)
+_BETWEEN = re.compile(r"[^\w@+.]|[.](?=\d)")
 _ELSEWHERE = frozenset({"contentinfo", "banner", "navigation"})
 
 
@@ -63,6 +64,6 @@ def is_contact(page: Page, element: int) -> bool:
 
 
 def _same(address: str, shown: str) -> bool:
-    return (
-        bool(shown) and re.sub(r"[^\w@+.]|[.](?=\d)", "", address).casefold() == re.sub(r"[^\w@+.]|[.](?=\d)", "", shown).casefold()
-    )
+    """Whether they are but for what is written between the figures of a number."""
+    said, read = (_BETWEEN.sub("", one).casefold() for one in (address, shown))
+    return bool(shown) and said == read

@@ -19,7 +19,7 @@ _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_]
 _ACCOUNTS = re.compile(r"(?:^|[-_])(?:user|account|profile)[-_]?(?:tools|menu|nav|info|bar|links|box|greeting)(?:$|[-_])", re.I)
 _ACCOUNT = re.compile(r"(?:^|[-_])(user|account|profile|whoami)\Z", re.I)
 _SAYING = frozenset("text label content inner body number".split())
-_NAME_TAGS = frozenset("b bdi em i span strong".split())
+NAME_TAGS = frozenset("b bdi em i span strong".split())
 _PRESSED = frozenset("button link menuitem tab checkbox radio switch option".split())
 """Roles of what says what it does."""
 _GREETING = re.compile(
@@ -105,7 +105,7 @@ def _names_an_account(page: Page, element: int) -> bool:
     """Whether it says a word or two among the tools of who is signed in, and is no control: most likely the name."""
     if _is_an_account(page, element):
         return True
-    if page.tags[element] not in _NAME_TAGS or len(page.semantics.worded[element].split()) > MOST_OF_A_NAME:
+    if page.tags[element] not in NAME_TAGS or len(page.semantics.worded[element].split()) > MOST_OF_A_NAME:
         return False
     above = page.ancestors(element)[:ABOVE]
     if any(page.semantics.roles[at] in _PRESSED for at in (element, *above)):

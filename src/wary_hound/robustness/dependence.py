@@ -90,14 +90,15 @@ _KEY = re.compile(r"[/=]\d+(?![^/?#&])")
 """The number by which a server knows a thing, in an address: `/nights/42/edit`. On another one it is another."""
 _COUNTED_PLACE = re.compile(r"#[a-z][a-z_-]*[-_]\d{3,}", re.I)
 """What a server calls a place of a page, by the number of what stands there: `#comment-1183`."""
-_READ = frozenset({"placeholder", "title", "aria-label", "alt"})
+READ = frozenset({"placeholder", "title", "aria-label", "alt"})
+"""Attributes that say a name, and may go on to give a hint."""
 
 
 def attribute_look(kind: str, value: str) -> str:
     """What the value of an attribute of a kind looks like."""
     if kind in ("type", "role", "state-attribute", "style"):
         return ""
-    if kind in _READ:
+    if kind in READ:
         return look_of_text(value)
     if kind in ("src", "href") and before_digest(value):
         return "hashed"
@@ -217,7 +218,6 @@ _NUMBERED = frozenset({"id", "for", "reference"})
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label", "alt", "href", "data"})
 """What says in a by-line who wrote it."""
-_CALLED = frozenset({"aria-label", "title", "alt", "placeholder"})
 
 
 def _as_data(page: Page, fact: Dependency) -> Dependency:
@@ -240,7 +240,7 @@ def _remark(page: Page, fact: Dependency) -> str:
         return SIGNED
     if fact.base in _SIGNING and is_contact(page, fact.element):
         return CONTACT
-    if fact.kind in _CALLED and says_only_its_deed(page, fact.element, fact.value.partition("=")[2]):
+    if fact.kind in READ and says_only_its_deed(page, fact.element, fact.value.partition("=")[2]):
         return DEED
     return COMMON if _is_common(page, fact) else ""
 

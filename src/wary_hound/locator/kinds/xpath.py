@@ -156,7 +156,8 @@ class _Befores(Cache):
 
 
 def _bound(page: Page, path: Path, scope: Scope, at: int, axis: str) -> int:
-    """The nearest element that the steps before find, on the side that the axis leads away from; around it where there is none."""
+    """The nearest element that the steps before find, on the side that the axis leads away from; of steps down one around it. By
+    any other axis the nearest of all."""
     kept = _Befores.of(page).found
     elements = kept.get((path, scope))
     if elements is None:
@@ -181,8 +182,7 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
         case Binary(
             "=", Path(False, (Step("attribute", "id", ()),), None), Path(True, (*labels, Step("attribute", "for", ())), None)
         ):
-            yield from (Fact("label", at, text) for text in _texts_in(labels))
-            yield from (Fact("label", at, text, part=True) for text in _parts_in(labels))
+            yield from (Fact("label", at, text, part=part) for text, part in _words_in(labels))
         case Binary("=", Path(False, steps, None), Literal(value)) if steps and _is_element(steps[-1]):
             yield Fact(around(page, at), target)
             yield Fact("content", _holding(page, at, steps[-1].test, value), value)
@@ -246,22 +246,17 @@ def _is_element(step: Step) -> bool:
 
 def _texts_in(steps: Sequence[Step]) -> list[str]:
     """The texts that the last of some steps must read."""
-    texts = []
+    return [text for text, part in _words_in(steps) if not part]
+
+
+def _words_in(steps: Sequence[Step]) -> Iterator[tuple[str, bool]]:
+    """The texts that the last of some steps must read, or (`True`) contain or begin with."""
     for predicate in steps[-1].predicates if steps else ():
         match predicate:
             case Binary("=", Call("normalize-space", ()) | Path(False, (Step("self", "node()", ()),), None), Literal(value)):
-                texts.append(value)
-    return texts
-
-
-def _parts_in(steps: Sequence[Step]) -> list[str]:
-    """The texts that the last of some steps must contain, or begin with."""
-    texts = []
-    for predicate in steps[-1].predicates if steps else ():
-        match predicate:
+                yield value, False
             case Call("contains" | "starts-with", (Path(False, (Step("self", "node()", ()),), None), Literal(value))):
-                texts.append(value)
-    return texts
+                yield value, True
 
 
 def _holding(page: Page, holder: int, tag: str, text: str) -> int:
