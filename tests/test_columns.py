@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import read
-from wary_hound import NotationError, Page, match, parse
+from wary_hound import NotationError, Page, convert, match, parse
 
 SPANNED = Page.parse(
     """<table>
@@ -47,6 +47,38 @@ def test_a_cell_is_in_the_column_of_the_header_that_it_names() -> None:
 def test_grids_have_columns_too() -> None:
     assert [e.text for e in GRID.find_all("role{gridcell} @column-of text{Moon}")] == ["half"]
     assert [e.text for e in GRID.find_all("css{span} @column-of text{Night} and @row-of text{half}")] == ["Vega"]
+
+
+HEADS = "<tr><th>Star</th><th>Edit</th><th>Remove</th></tr>"
+WHOLE = "<tr><td>Vega</td><td>edit 1</td><td>remove 1</td></tr>"
+LACKS_ONE = "<tr><td>Lyra</td><td>remove 2</td></tr>"
+BELOW_A_SPAN = "<tr><td rowspan=2>Deneb</td><td>edit 3</td><td>remove 3</td></tr><tr><td>edit 4</td><td>remove 4</td></tr>"
+
+
+@pytest.mark.parametrize(
+    ("rows", "cells"),
+    [
+        (WHOLE + LACKS_ONE, "edit 1"),
+        (LACKS_ONE, "remove 2"),  # no row says that the heads mean more columns than there are
+        (BELOW_A_SPAN, "edit 3 edit 4"),
+        (WHOLE + "<tr><td colspan=3>No more</td></tr>", "edit 1 No more"),
+    ],
+)
+def test_a_row_that_lacks_a_cell_tells_no_column(rows: str, cells: str) -> None:
+    page = Page.parse(f"<table>{HEADS}{rows}</table>")
+    assert " ".join(e.text for e in page.find_all("css{td} @column-of text{Edit}")) == cells
+    as_xpath = convert("css{td} @column-of text{Edit}", "xpath")
+    assert "remove 2" not in [e.text for e in page.find_all(as_xpath)]
+    assert ("edit 1" in cells) == ("edit 1" in [e.text for e in page.find_all(as_xpath)])
+
+
+def test_a_cell_that_says_its_column_is_taken_at_its_word() -> None:
+    def row(*cells: tuple[int, str], role: str = "gridcell") -> str:
+        return f"<div role=row>{''.join(f'<span role={role} aria-colindex={at}>{text}</span>' for at, text in cells)}</div>"
+
+    heads = row((2, "Night"), (5, "Moon"), (6, "Wind"), role="columnheader")
+    page = Page.parse(f"<div role=grid>{heads}{row((2, 'Vega'), (5, 'half'), (6, 'calm'))}{row((2, 'Lyra'), (5, 'full'))}</div>")
+    assert [e.text for e in page.find_all("role{gridcell} @column-of text{Moon}")] == ["half", "full"]
 
 
 def test_both_relations_must_hold() -> None:

@@ -109,8 +109,9 @@ def _related(own: str, related: Related) -> str:
         return f"{_closed(own)}[ancestor::*[{ROW}][1][.//{said}]]{_but(own, step)}"
     if related.relation is Relation.COLUMN_OF:
         head = f"*[{_CELL}][descendant-or-self::{said}]"
-        place = f"count(ancestor::table[1]//{head}/preceding-sibling::*)"
-        cell = f"ancestor-or-self::*[{_CELL}][1][count(preceding-sibling::*)={place}]"
+        heads = f"ancestor::table[1]//{head}"
+        whole = f"[not(count(../*)<count({heads}/../*))]"  # a row that lacks a cell tells no column
+        cell = f"ancestor-or-self::*[{_CELL}][1]{whole}[count(preceding-sibling::*)=count({heads}/preceding-sibling::*)]"
         return f"{_closed(own)}[ancestor::table[1][.//{head}]][{cell}]{_but(own, step)}"
     raise LocatorError(f"xpath has no equivalent of @{related.relation}: it does not know where elements stand on the screen")
 

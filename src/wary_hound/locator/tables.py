@@ -5,6 +5,7 @@ HTML tables by HTML's own algorithm (section 4.9.12: colspan, rowspan, `headers`
 
 from __future__ import annotations
 
+import sys
 from dataclasses import dataclass
 
 from wary_hound.page import Page
@@ -45,6 +46,7 @@ class Tables(Cache):
         """The header cells that a cell names by its `headers` attribute."""
         roles = page.semantics.roles
         self._rows: dict[int, list[int]] = {}
+        self._ends: dict[int, int] = {}  # row: the column behind its last; where cells say their columns none is missing
         for index, (tag, role) in enumerate(zip(page.tags, roles, strict=True)):
             if (tag == "tr" and role in ("row", "none", "")) or role == "row":
                 table = self._above(index, "table")
@@ -56,6 +58,7 @@ class Tables(Cache):
         for cell in self.cells.values():
             if cell.header:
                 self._heads.setdefault(cell.table, []).append(cell)
+        self._short = self._short_rows()
         by_id = {page.attribute(i, "id"): i for i in self.cells if page.attribute(i, "id")}
         for index, value in page.index.attribute_column("headers").items():
             if index in self.cells:
@@ -73,7 +76,7 @@ class Tables(Cache):
         page, roles = self.page, self.page.semantics.roles
         taken: dict[int, int] = {}  # column: rows that it is still covered in
         for level, row in enumerate(rows):
-            column = 0
+            column, stated = 0, False
             covered = {c: left - 1 for c, left in taken.items() if left > 1}
             now = set(taken)
             taken = covered
@@ -84,7 +87,7 @@ class Tables(Cache):
                     column += 1
                 given = page.attribute(index, "aria-colindex") or ""
                 if given.isdecimal() and int(given[:6]) > 0 and page.tags[index] not in ("td", "th"):
-                    column = int(given[:6]) - 1
+                    column, stated = int(given[:6]) - 1, True
                 wide = _span(page, index, "colspan", "aria-colspan")
                 high = _span(page, index, "rowspan", "aria-rowspan")
                 header = roles[index] in _HEADER_ROLES or (
@@ -94,6 +97,19 @@ class Tables(Cache):
                 if high > 1:
                     taken.update(dict.fromkeys(range(column, column + wide), high - 1))
                 column += wide
+            self._ends[row] = sys.maxsize if stated else max([column, *(c + 1 for c in now)])
+
+    def _short_rows(self) -> frozenset[int]:
+        """Rows that end before the heads of their table do, where others do not: one of their cells is missing, and nothing says
+        which, so that those behind it would stand under the wrong head."""
+        short: set[int] = set()
+        for table, heads in self._heads.items():
+            behind = max(head.behind for head in heads)
+            headings = {head.row for head in heads}
+            rows = [row for row in self._rows[table] if row not in headings]
+            if any(self._ends[row] >= behind for row in rows):
+                short.update(row for row in rows if self._ends[row] < behind)
+        return frozenset(short)
 
     def around(self, index: int) -> Cell | None:
         """The cell that an element is, or is shown in."""
@@ -108,8 +124,10 @@ class Tables(Cache):
         return [*named, *sorted(above, key=lambda c: (-c.level, c.first))]
 
     def in_column(self, anchor: Cell, cell: Cell) -> bool:
-        """Whether a cell stands in the column of an anchor's cell, or names it as its header."""
-        return anchor.shares_column(cell) or anchor.index in self.headed.get(cell.index, ())
+        """Whether a cell stands in the column of an anchor's cell, or names it as its header; rows that lack a cell do not tell."""
+        if anchor.index in self.headed.get(cell.index, ()):
+            return True
+        return anchor.shares_column(cell) and self._short.isdisjoint((anchor.row, cell.row))
 
 
 def _span(page: Page, index: int, *names: str) -> int:
