@@ -131,7 +131,7 @@ KEYS = "<ul role=menu><li role=menuitem>Share screen<kbd>⇧S</kbd><li role=menu
         (ORDER, "css{.edit}", "css", '[href="/visitors/9/edit"]'),
         # who wrote it is another article's, too; the article has a title
         (ARTICLES, "css{button}#2", "", "css{button} @row-of text{Dome door mended}"),
-        (ARTICLES, "css{.byline a}#3", "", "css{a} @row-of text{Cold}"),
+        (ARTICLES, "css{.byline a}#3", "", "css{.byline a} @row-of text{Cold}"),
         # neither how long ago, nor how others felt about it
         (THREAD, "css{summary}#1", "", "css{summary} @row-of text{The door is stuck}"),
         (THREAD, "css{summary}#1", "xpath", '//div[p="The door is stuck"]//summary'),

@@ -11,6 +11,7 @@ from wary_hound.authoring.cache import Authored
 from wary_hound.authoring.icons import is_drawn
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_initials, read_of, words_alone, words_beside
 from wary_hound.authoring.signs import is_decoration
+from wary_hound.authoring.weakness import BOXES_AND_WORDS
 from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
@@ -37,6 +38,7 @@ _LANDMARKS = frozenset(
 )
 _TELLING = frozenset({"heading", "link", "cell", "rowheader"})
 """Roles of what a row or a card is known by."""
+_BESIDE_ITS_TERM = BOXES_AND_WORDS | {"td", "th", "dd"}
 _PLAIN_TAGS = frozenset({"div", "span", "html", "body", "tr", "td", "li", "p", "tbody"})
 
 
@@ -94,9 +96,9 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
             for finder in _texts_in(page, row, index, 2 if row == nearest else 1):
                 yield Relation.ROW_OF, finder
     cell = Tables.of(page).around(index)
-    if cell is not None and not cell.header:
+    if cell is not None and not cell.header and cell.behind - cell.first == 1:
         for head in Tables.of(page).heads_of(cell)[:2]:
-            said = page.semantics.worded[head.index]
+            said = page.semantics.worded[called_in(page, head.index)]
             if 0 < len(said) <= LONGEST_ANCHOR and _heads_alone(page, text(said), head, int(page.tree[index])):
                 yield Relation.COLUMN_OF, text(said)
     group = group_of(page, index)
@@ -114,6 +116,16 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
             yield Relation.UNDER, before
 
 
+def fits_anchor(page: Page, anchor: Finder, own: Finder, index: int) -> bool:
+    """Whether what is said of an element (`own`) is true of its anchor as well: nobody calls a link *the other link beside Hours*.
+    The cell, or the words, beside those that say what they are is another matter."""
+    own_tag = str(own).removeprefix("css{").removesuffix("}")
+    if own_tag == page.tags[index] and own_tag in _BESIDE_ITS_TERM:
+        return False
+    scope = (int(page.tree[index]), -1)
+    return not set(find_in(page, anchor, scope).tolist()).isdisjoint(find_in(page, own, scope).tolist())
+
+
 def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     """Unique previous siblings, with the combinator that leads on to the element."""
     at, steps = int(page.index.previous[index]), 0
@@ -123,6 +135,21 @@ def beside(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
                 yield finder, "+" if steps == 0 else "~"
                 break
         at, steps = int(page.index.previous[at]), steps + 1
+
+
+def called_in(page: Page, head: int) -> int:
+    """What in the head of a column says what is in it: the first of several parts, before what that costs, or a button; else the
+    head itself."""
+    own, texts = page.semantics.own_text, page.semantics.worded
+    if own[head]:
+        return head
+    parts = [at for at in range(head + 1, int(page.end[head])) if own[at] and page.tree[at] == page.tree[head]][:2]
+    first = parts[0] if len(parts) == 2 else head
+    return first if own[first] == texts[first] and texts[head].startswith(texts[first]) and _is_word(texts[first]) else head
+
+
+def _is_word(said: str) -> bool:
+    return len(said) >= SHORTEST_ANCHOR and look_of_text(said) == "words"
 
 
 def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
@@ -211,10 +238,14 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
 
 
 def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
-    """Of the elements whose texts tell a row from all others, in their order, what it is known by: the heading or the link that it
-    begins with, or begins with but for a ribbon; else any. A ribbon (*Most booked*) or a state (*Sold out*) is another row's
-    tomorrow."""
+    """Of the elements whose texts tell a row from all others, in their order, what it is known by: what its own name begins with;
+    the heading or the link that it begins with, or begins with but for a ribbon; else any. A ribbon (*Most booked*) or a state
+    (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
+    called = page.attribute(row, "aria-label") or ""
+    named = [at for at in said if called.startswith(own[at]) and look_of_text(own[at]) == "words"]
+    if named:
+        return named[:1]
     first = _beginning(page, row)
     links = {at for at in first[:1] if roles[at] == "link" and not is_count(own[at])}
     heads = [at for at in first if at in said and (roles[at] == "heading" or at in links)]
@@ -289,4 +320,5 @@ def texts_before(page: Page, index: int) -> Iterator[int]:
     own, texts = page.semantics.own_text, page.semantics.worded
     for at in range(index - 1, max(-1, index - 9), -1):
         if page.tree[at] == page.tree[index] and own[at] and page.end[at] <= index and 0 < len(texts[at]) <= LONGEST_ANCHOR:
-            yield at
+            if page.tags[at] != "option":  # what could be chosen before it
+                yield at

@@ -280,18 +280,21 @@ def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
     tag = xpath_tag(page, index)
     previous, steps = int(page.index.previous[index]), 0
     while previous >= 0 and steps < MOST_LEVELS:
-        said = _said(page, previous, read_of(page, previous))
-        if said is not None:
-            sibling = x.anywhere(x.child(xpath_tag(page, previous), said)).steps
-            yield Path(True, (*sibling, Step("following-sibling", tag)))
-            yield Path(True, (*sibling, Step("following-sibling", tag, (x.place(1),))))
+        if (before := _alone(page, previous, read_of(page, previous))) is not None:
+            yield Path(True, (*before.steps, Step("following-sibling", tag)))
+            yield Path(True, (*before.steps, Step("following-sibling", tag, (x.place(1),))))
         previous, steps = int(page.index.previous[previous]), steps + 1
     for at in anchors.texts_before(page, index):
         shown = page.semantics.worded[at]
-        said = _said(page, at, shown) if page.semantics.own_text[at] == shown else None
-        if said is not None:
-            text = x.anywhere(x.child(xpath_tag(page, at), said)).steps
-            yield Path(True, (*text, Step("following", tag, (x.place(1),))))
+        if page.semantics.own_text[at] == shown and (before := _alone(page, at, shown)) is not None:
+            yield Path(True, (*before.steps, Step("following", tag, (x.place(1),))))
+
+
+def _alone(page: Page, at: int, shown: str) -> Path | None:
+    """`//td[.="args"]`: an element by what it says, where no other says so: behind that the same may come."""
+    said = _said(page, at, shown)
+    path = x.anywhere(x.child(xpath_tag(page, at), said)) if said is not None else None
+    return path if path is not None and len(find_in(page, xpath(path), (int(page.tree[at]), -1))) == 1 else None
 
 
 def _said(page: Page, at: int, shown: str) -> Expression | None:
@@ -309,19 +312,26 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
     spans several; none where the head is not there. Where other tables have such a head, of the table that has this id."""
     tables = Tables.of(page)
     cell = tables.cells.get(index)
-    if cell is None or cell.header or cell.first != page.index.place[index] - 1:
+    if cell is None or cell.header or cell.behind - cell.first > 1 or cell.first != page.index.place[index] - 1:
         return None
     for head in tables.heads_of(cell)[:1]:
-        shown = page.semantics.worded[head.index]
-        plain = normalized(page.semantics.raw_text(head.index)) == shown and page.tags[head.index] == "th"
-        if plain and 0 < len(shown) <= LONGEST_ANCHOR and head.first == page.index.place[head.index] - 1 == cell.first:
-            before = x.anywhere(x.child("th", x.reads(shown)))
+        said = anchors.called_in(page, head.index)
+        shown = page.semantics.worded[said]
+        plain = normalized(page.semantics.raw_text(said)) == shown and page.tags[head.index] == "th"
+        test = x.reads(shown) if said == head.index else _reading(page, head.index, said)
+        if (
+            plain
+            and test is not None
+            and 0 < len(shown) <= LONGEST_ANCHOR
+            and head.first == page.index.place[head.index] - 1 == cell.first
+        ):
+            before = x.anywhere(x.child("th", test))
             found = find_in(page, xpath(before), (int(page.tree[index]), -1))
             if len(found) > 1:
                 outer = outer_in_xpath(page, head.index, found, by_id=True)
                 if outer is None:
                     return None
-                before = x.anywhere(outer, x.child("th", x.reads(shown)))
+                before = x.anywhere(outer, x.child("th", test))
             place = Call("count", (Binary("|", Path(True, (*before.steps, Step("preceding-sibling", "*"))), before),))
             siblings = page.children(int(page.parent[index]))
             tag = "td" if all(page.tags[one] == "td" for one in siblings) else "*"

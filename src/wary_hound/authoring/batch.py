@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
-from wary_hound.authoring.anchors import above, related
+from wary_hound.authoring.anchors import above, fits_anchor, related
 from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finders
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
@@ -128,7 +128,9 @@ def ways_at_once(element: Element, asked: Question) -> Iterator[Locator]:
 def _with(relations: Iterable[tuple[Relation, Finder]], element: Element, own: Iterable[Finder]) -> Iterator[Finder]:
     """The finders that say the element's kind alone, with relations."""
     kinds = [finder for finder in own if str(finder) in (f"css{{{element.tag}}}", f"role{{{element.role}}}")]
-    return (replace(kind, relations=(Related(*one),)) for one in relations for kind in kinds)
+    page, index = element.page, element.index
+    pairs = ((one, kind) for one in relations for kind in kinds if not fits_anchor(page, one[1], kind, index))
+    return (replace(kind, relations=(Related(*one),)) for one, kind in pairs)
 
 
 def _unique(element: Element, finders: Iterable[Finder], asked: Question) -> Iterator[Locator]:

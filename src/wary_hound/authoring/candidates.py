@@ -60,6 +60,9 @@ _NAMING = frozenset({"test-attribute", "name", "aria-label", "placeholder"})
 _TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
 """Kinds of proposals that may say which element is meant whatever tree it stands in."""
 
+_AMONG = frozenset({Relation.ROW_OF, Relation.GROUP_OF})
+"""Relations that hold between an element and any other that stands with it."""
+
 Hops = tuple[Hop, ...]
 
 
@@ -178,6 +181,17 @@ def _parts(name: str, shown: str = "") -> Iterator[str]:
     yield from (head,) if head else stems(name)
 
 
+def _before_figures(name: str, words: str) -> tuple[str, ...]:
+    """Some words, where a name begins with them and goes on with figures in elements of their own: *Yearly* before *save 20 %*."""
+    goes_on = (
+        _sayable(words)
+        and any(map(str.isalpha, words))
+        and name.startswith(f"{words} ")
+        and any(map(str.isdigit, name[len(words) :]))
+    )
+    return (words,) if goes_on else ()
+
+
 def _known_by(page: Page, row: int) -> list[str]:
     """The first texts of a row that are no data: what a person would call it."""
     tabular, texts = Tabular.of(page), page.semantics.worded
@@ -212,6 +226,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         yield css(selector(predicate)), "attribute"
         yield css(selector(tag, predicate)), "attribute"
     name, own_role, words = semantics.name(index), semantics.roles[index], words_beside(page, index)
+    asked_by = next((own for at in semantics.labels_of.get(index, ()) if (own := semantics.own_text[at])), "")
     steady, counts = without_value(page, index), _label_counts(page, index)
     if own_role and semantics.exposed[index]:
         # the name of a row is all that it holds, one after the other: it is known by a part of that
@@ -227,7 +242,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         elif (_sayable(name) or name == sign_of(page, index) != "") and not counts:
             yield role(own_role, name), "role"
         leading = leading_of(page, index, name)
-        parts = (leading,) if _sayable(leading) else _parts(name, shown)
+        parts = (leading,) if _sayable(leading) else _before_figures(name, words or asked_by) or _parts(name, shown)
         for part in parts if not steady and not joined_up else ():
             if _says_its_label(page, index, part):
                 yield role(own_role, whole_of(page, index, part, name), part=True), "role"
@@ -237,7 +252,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     elif _sayable(labelled):
         if not counts:
             yield label(labelled), "label"
-        for part in _parts(labelled):
+        for part in _before_figures(labelled, asked_by) or _parts(labelled):
             if _says_its_label(page, index, part):
                 yield label(part, part=True), "label"
     elif (asked := unmarked(labelled)) != labelled and _sayable(asked) and not counts:
@@ -278,7 +293,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     if own_role and semantics.exposed[index]:
         yield role(own_role), "role"
     yield css(selector(tag)), "tag"
-    if "-" in tag.name or page.hosts(index):  # what is called so at all, or what a part of the page is made of
+    if "-" in tag.name or page.hosts(index) or tag.name == "h1":  # what is called so at all, what a component is made of, the title
         yield xpath(x.anywhere(x.child(xpath_tag(page, index)))), "tag"
 
 
@@ -329,7 +344,12 @@ def _chained(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[H
     for relation, anchor in related:
         told: Counter[str] = Counter()
         for finder in (*short, *place):
-            if finder != anchor and told[finder.strategy] < FEW:  # what comes after says the same at greater length
+            # what comes after says the same at greater length
+            if (
+                finder != anchor
+                and told[finder.strategy] < FEW
+                and not (relation in _AMONG and anchors.fits_anchor(page, anchor, finder, index))
+            ):
                 way = _one(replace(finder, relations=(Related(relation, anchor),)), "relative")
                 told[finder.strategy] += is_unique(page, way[0], scope, index)
                 yield way

@@ -6,6 +6,7 @@ import itertools
 from collections.abc import Iterable, Iterator
 
 from wary_hound.authoring.predicates import named_classes
+from wary_hound.locator.blocks import is_whole
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Complex, Id, Nth, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
@@ -116,6 +117,8 @@ def copied_path(page: Page, index: int) -> Finder:
     levels: list[Step] = []
     for at in [index, *page.ancestors(index)]:
         own = page.attribute(at, "id")
+        if at != index and is_whole(page, at):
+            own = None  # that it stands in what holds all of the page says nothing
         if own and '"' not in own and sum(page.tree[i] == tree for i in page.index.valued("id", own).tolist()) == 1:
             return xpath(Path(True, (x.ANYWHERE, x.child("*", x.equals("id", own)), *reversed(levels))))
         levels.append(_level(page, at))

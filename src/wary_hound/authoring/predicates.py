@@ -43,6 +43,8 @@ _DEEDS = frozenset("add create default delete detail details edit index list new
 _QUERY = re.compile(r"[?#]")
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b)", re.I)
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`."""
+_FIGURES_AFTER = re.compile(r",\s(?=.*\d)")
+"""What comes behind a comma, where there are figures: `Notifications, 3 unread`."""
 SHORTEST_HEAD = 3
 SHORTEST_PART = 3
 """So many characters a text must have to be found within another."""
@@ -324,13 +326,13 @@ def whole_of(page: Page, index: int, part: str, name: str) -> str:
 
 
 def head_of(value: str, shown: str = "") -> str:
-    """What a person calls it, of a name that goes on to give a hint: the text that is `shown`, or what stands before a colon, a
-    bracket or an ellipsis. Empty where there is no hint."""
+    """What a person calls it, of a name that goes on to give a hint, or figures: the text that is `shown`, or what stands before a
+    colon, a bracket, an ellipsis or a comma. Empty where there is no hint."""
     if shown and (value.endswith((f", {shown}", f": {shown}"))):
         return value.removesuffix(shown).rstrip(" ,:")  # what it shows is what was chosen
     rest = value.removeprefix(shown) if shown else value
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
-    hint = _HINT.search(value) if len(value) <= LONGEST_VALUE else None
+    hint = (_HINT.search(value) or _FIGURES_AFTER.search(value)) if len(value) <= LONGEST_VALUE else None
     head = value[: hint.start()].strip(" -–—,") if hint else ""
     return head if len(head) >= SHORTEST_HEAD and not any(c.isdigit() for c in head) and "/" not in head else ""

@@ -237,6 +237,8 @@ def _beside(page: Page, index: int) -> Iterator[Predicate]:
         whole = replace(tag, relations=(Related(relation, anchor),))
         mask = np.zeros(len(page), np.bool_)
         mask[find_in(page, whole, scope)] = True
+        for at in find_in(page, anchor, scope).tolist():
+            mask[at] = at != index and page.tags[at] == page.tags[index]  # what is said of it must not be true of its anchor
         facts = dependencies(page, Locator((Hop(whole),)), index, scope)
         stands = COLUMN if relation is Relation.COLUMN_OF else BESIDE
         yield Predicate(stands, simples, step_of(simples), _bits(mask), facts, Related(relation, anchor))

@@ -30,6 +30,8 @@ SEEN = frozenset({"text", "content", "accessible-name"})
 NAMED = frozenset({"accessible-name", "aria-label", "title"})
 _STAMPED = SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
 """Where a moment of the element itself is data, whatever the element is."""
+_CHOSEN = ("aria-selected", "aria-checked", "aria-pressed", "aria-current", "checked", "selected")
+"""States that another one of several has as soon as it is chosen."""
 _LANDMARKS = {
     "tag": frozenset({"header", "footer", "nav", "aside", "search"}),
     "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
@@ -90,6 +92,8 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     kind = fact.base
     if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
         return WEAKENS
+    if fact.kind == "class" and fact.look in MADE_UP and fact.element == element:  # another one when it is built again
+        return WEAKENS
     if fact.remark in ((SIGNED, CONTACT) if fact.element == element else (DEED,)):
         return WEAKENS
     if fact.remark == SIGNED:  # what is signed has a title
@@ -105,7 +109,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
             return WEAKENS
         if kind == "state-attribute" or (kind == "class" and fact.look in ("state", "utility")):
             return WEAKENS
-    elif kind == "state-attribute" and fact.value.endswith("=false"):  # as it is wherever it has not been set
+    elif kind == "state-attribute" and (fact.value.endswith("=false") or fact.value.startswith(_CHOSEN)):
         return WEAKENS
     said = NEAR if kind in NEARNESS else 0
     if frames or (fact.shared and fact.element != element):

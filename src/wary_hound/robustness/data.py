@@ -223,6 +223,17 @@ def is_amount(text: str) -> bool:
     return 0 < len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
 
 
+MOST_FIGURES = 2
+"""Figures in what a person calls something; a date is none."""
+
+
+@lru_cache(maxsize=50_000)
+def is_composed(text: str) -> bool:
+    """Whether a text is put together from figures that change apart from one another: `Starline, 19:00 to 22:20, 72 euros`."""
+    said = _DATE.sub("", text) if len(text) <= LONGEST else ""
+    return sum(any(map(str.isdigit, word)) for word in said.split()) > MOST_FIGURES
+
+
 def is_date(text: str) -> bool:
     """Whether a text says a date, among other words: `14th February 2031`, `on 2031-02-14`."""
     return bool(_DATE.search(text[:LONGEST]))

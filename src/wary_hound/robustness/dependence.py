@@ -23,6 +23,7 @@ from wary_hound.robustness.bylines import is_contact, is_signed
 from wary_hound.robustness.data import (
     holds_a_count,
     holds_its_state,
+    is_composed,
     is_measured,
     is_moment,
     is_one_of_marked,
@@ -212,9 +213,12 @@ def is_key(fact: Dependency) -> bool:
 
 
 _DAYS = re.compile(r"data-(?:date|day|time)=(?=\d)(?:\d{4}-\d\d-\d\d)?T?(?:\d\d:\d\d(?::\d\d)?)?")
+MOST_FIELDS = 20
 FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _NUMBERED = frozenset({"id", "for", "reference"})
+_COMPOSED = frozenset({"accessible-name", "label", "aria-label", "title", "alt"})
+"""What a program may put together from all that a card or a bar of a chart shows: its hours, its price, how many there are."""
 _SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label", "alt", "href", "data"})
 """What says in a by-line who wrote it."""
@@ -230,7 +234,8 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="data") if Tabular.of(page).is_told_by_its_state(fact.element, fact.value) else fact
     if fact.base == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
-    look = _look_of_name(page, fact) or ("data" if _says_a_choice(page, fact) else "") or _look_of_words(page, fact)
+    told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and is_composed(fact.value.partition("=")[2] or fact.value))
+    look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact)
     return replace(fact, look=look or fact.look, remark=_remark(page, fact))
 
 
@@ -273,9 +278,16 @@ def _says_a_choice(page: Page, fact: Dependency) -> bool:
         return shown != "" and said == shown and (role == "combobox" or page.attribute(at, "aria-haspopup") is not None)
     if kind == "aria-label":
         return without_value(page, at) not in ("", said)
-    if kind == "accessible-name" and is_named_by_the_browser(page, at):
+    if kind == "accessible-name" and any(is_named_by_the_browser(page, one) for one in _fields_in(page, at)):
         return True
     return fact.kind == "accessible-name" and role in CONTROLS and is_one_of_marked(page, at)
+
+
+def _fields_in(page: Page, element: int) -> Iterator[int]:
+    """An element and the first fields in it, whose names its own may be made of."""
+    fields = page.index.by_tag.get("input", ())
+    first = int(np.searchsorted(fields, element))
+    yield from (int(at) for at in fields[first : first + MOST_FIELDS] if at < page.end[element])
 
 
 def _look_of_words(page: Page, fact: Dependency) -> str:

@@ -217,10 +217,10 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
 def _of_position(page: Page, predicate: Expression, at: int) -> Iterator[Fact]:
     """A number; or how many stand before the head of a column, which is that column."""
     match predicate:
-        case Binary("+", Call("count", (Path(True, (*heads, step), None),)), Number(1.0)) if step == _BEHIND and _texts_in(heads):
+        case Binary("+", Call("count", (Path(True, (*heads, step), None),)), Number(1.0)) if step == _BEHIND and _texts_of(heads):
             yield from _of_column(page, heads, at)
         case Call("count", (Binary("|", Path(True, (*heads, step), None), Path(True, same, None)),)) if (
-            step == _BEHIND and _texts_in(heads) and tuple(heads) == same
+            step == _BEHIND and _texts_of(heads) and tuple(heads) == same
         ):
             yield from _of_column(page, heads, at)
         case _:
@@ -232,7 +232,7 @@ def _of_column(page: Page, heads: Sequence[Step], at: int) -> Iterator[Fact]:
     yield Fact("column-of", at)
     scope = (int(page.tree[at]), -1)
     head = _bound(page, Path(True, tuple(heads)), scope, at, "any")
-    for text in _texts_in(heads):
+    for text in _texts_of(heads):
         yield Fact("content", head, text)
     for step in [step for step in heads[:-1] if not _anywhere(step)][:1]:
         holder = _bound(page, anywhere(step), scope, head, "")
@@ -247,6 +247,21 @@ def _is_element(step: Step) -> bool:
 def _texts_in(steps: Sequence[Step]) -> list[str]:
     """The texts that the last of some steps must read."""
     return [text for text, part in _words_in(steps) if not part]
+
+
+def _texts_of(heads: Sequence[Step]) -> list[str]:
+    """The texts that a head must read, or something in it: `th[div="Watcher"]`."""
+    inside = [
+        test.right.value
+        for test in (heads[-1].predicates if heads else ())
+        if isinstance(test, Binary)
+        and test.operator == "="
+        and isinstance(test.left, Path)
+        and isinstance(test.right, Literal)
+        and not test.left.absolute
+        and all(map(_is_element, test.left.steps))
+    ]
+    return [*_texts_in(heads), *inside]
 
 
 def _words_in(steps: Sequence[Step]) -> Iterator[tuple[str, bool]]:
