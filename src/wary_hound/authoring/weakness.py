@@ -59,7 +59,8 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
     An anchor that says which (a row, a group, an ancestor) is enough. So is a class that nothing else has, or a part of the page of
-    which there is one, where more is said of the element than that it is a box or words (`.summary .total`, not `.summary p`).
+    which there is one, where more is said of the element than that it is a box or words (`.summary .total`, not `.summary p`). Of what
+    stands in a row of a table something must say in which (not `.nights .badge`): the like of it will stand in another.
     Weak wherever they stand are a position, words that are data, a name that is made up, a reference to what has a number, a state
     that is off, and of the element itself any state (`.tab--active`), which the next click changes, and how it looks
     (`.corner-left`). A frame is where to look, and says nothing of what is in it. What is only near something must itself say which
@@ -75,16 +76,19 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     return is_weak_by(said)
 
 
-WEAKENS, NEAR, TELLS, OWN, PLACES, KIND = 1, 2, 4, 8, 16, 32
+WEAKENS, NEAR, TELLS, OWN, PLACES, KIND, IN_A_ROW, ABOUT = 1, 2, 4, 8, 16, 32, 64, 128
 """What a fact does for a locator: makes it weak, says only what its element is near to, says which is meant, by the element itself,
-says in what part of the page it is, or of what kind."""
+says in what part of the page it is, or of what kind, is one of what stands in a row of a table, or says which table that is, or
+what else is around all of its rows."""
 
 
 def is_weak_by(said: int) -> bool:
     """Whether a locator is weak whose facts do this together."""
     if said & (WEAKENS | NEAR):
         return bool(said & WEAKENS) or not said & OWN
-    return not said & TELLS and said & (PLACES | KIND) != PLACES | KIND
+    if said & IN_A_ROW and not said & TELLS:
+        return True  # the like of it will stand in another row
+    return not said & ABOUT and not said & TELLS and said & (PLACES | KIND) != PLACES | KIND
 
 
 def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, frames: bool = False) -> int:
@@ -111,7 +115,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
             return WEAKENS
     elif kind == "state-attribute" and (fact.value.endswith("=false") or fact.value.startswith(_CHOSEN)):
         return WEAKENS
-    said = NEAR if kind in NEARNESS else 0
+    said = (NEAR if kind in NEARNESS else 0) | IN_A_ROW * (fact.element == element and fact.row >= 0)
     if frames or (fact.shared and fact.element != element):
         return said
     if kind == "reference" and fact.look in PASSED_ON:
@@ -120,7 +124,7 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     sign = kind in SEEN and not any(map(str.isalnum, fact.value))
     untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
     if kind in TELLING and fact.kind not in STEMS and not untold and fact.remark != COMMON:
-        return said | TELLS | (OWN if fact.element == element else 0)
+        return said | (TELLS | OWN if fact.element == element else ABOUT if fact.row < 0 else TELLS)
     if fact.element != element:
         return said | PLACES * ((kind == "class" and fact.look == "named") or is_landmark(fact))
     return said | KIND * (not is_plain([fact]))

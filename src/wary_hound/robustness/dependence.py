@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.evaluate import TOP, find_in, in_scopes, looked_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
@@ -62,6 +63,8 @@ class Dependency:
     remark: str = field(default="", compare=False, repr=False)
     """What its page says of it: that it is in a by-line (`SIGNED`), is the address of a person (`CONTACT`), that others say it, too
     (`COMMON`), or that it is what a button in a row does (`DEED`), which tells no row."""
+    row: int = field(default=-1, compare=False, repr=False)
+    """The row of a table, of several, that its element stands in, or is; -1 where there is none."""
     group: str = field(init=False, compare=False, repr=False)
     """The row of the rate table: kind and look."""
     base: str = field(init=False, compare=False, repr=False)
@@ -185,7 +188,8 @@ def _resting(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[
         for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
             dependency = known.get(fact)
             if dependency is None:
-                dependency = known[fact] = _as_data(page, dependency_of(fact))
+                dependency = _as_data(page, dependency_of(fact))
+                dependency = known[fact] = replace(dependency, row=_row_of_several(page, dependency.element))
             yield dependency
     if finder.ordinal is not None:
         yield Dependency("ordinal", "", target, str(finder.ordinal))
@@ -281,6 +285,15 @@ def _says_a_choice(page: Page, fact: Dependency) -> bool:
     if kind == "accessible-name" and any(is_named_by_the_browser(page, one) for one in _fields_in(page, at)):
         return True
     return fact.kind == "accessible-name" and role in CONTROLS and is_one_of_marked(page, at)
+
+
+def _row_of_several(page: Page, element: int) -> int:
+    """The row of a table that an element stands in, or is, where the table has several, and it is not that of the heads; or -1."""
+    roles, tags = page.semantics.roles, page.tags
+    row = next((at for at in rows_around(page, element) if tags[at] == "tr" or roles[at] == "row"), -1)
+    if row < 0 or page.index.siblings_of_type[row] < 2:
+        return -1
+    return row if any(tags[at] == "td" or roles[at] in ("cell", "gridcell") for at in page.children(row)) else -1
 
 
 def _fields_in(page: Page, element: int) -> Iterator[int]:
