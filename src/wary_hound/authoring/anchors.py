@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
-from itertools import islice, pairwise
+from itertools import islice, pairwise, takewhile
 
 import numpy as np
 
@@ -24,6 +25,7 @@ from wary_hound.page.names import CONTROL_ROLES
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.data import is_count, is_passing
 from wary_hound.robustness.looks import look_of_class, look_of_text
+from wary_hound.robustness.tabular import is_label, is_of_a_state
 
 MOST_ABOVE = 7
 LONGEST_ANCHOR = 60
@@ -187,6 +189,7 @@ def own_texts(page: Page, row: int, index: int) -> list[int]:
     if index != row and look_of_text(said) == "words" and len(find_in(page, text(said), (int(page.tree[index]), -1))) == 1:
         texts = [at for at in texts if look_of_text(words[at]) != "number"]
     texts = [at for at in texts if not (at > index and words[at].endswith(":"))]  # that says what comes next
+    texts = _titles_first(page, row, texts)
     pressed = {at for at in texts if any(roles[one] == "button" and words[one] == words[at] for one in (at, int(page.parent[at])))}
     if any(at not in pressed and look_of_text(words[at]) != "number" for at in texts):
         texts = [at for at in texts if at not in pressed]  # what can be done with it is not what it is
@@ -196,6 +199,32 @@ def own_texts(page: Page, row: int, index: int) -> list[int]:
     heads = [at for at in begins if roles[at] == "heading"]
     titles = {*begins[:1], *heads[:1]}
     return [at for at in texts if at in titles and row_of(page, at) == row]
+
+
+def _titles_first(page: Page, row: int, texts: Sequence[int]) -> list[int]:
+    """The texts of a row, those first that lead where another link of it leads, too; last what a column calls a state or a kind,
+    and what labels a field in it (*Select Vega*)."""
+    led = _leading_twice(page, row, texts)
+    words = page.semantics.worded
+
+    def rank(at: int) -> int:
+        if is_label(page, at) or is_of_a_state(page, at):
+            return 2
+        return at not in led or look_of_text(words[at]) == "number"
+
+    return sorted(texts, key=rank)
+
+
+def _leading_twice(page: Page, row: int, texts: Sequence[int]) -> set[int]:
+    """The texts of a row that are links to where another link of it leads: its number, and its title."""
+    inside = range(row, int(page.end[row]))
+    leads = Counter(address for at in inside if page.tags[at] == "a" and (address := page.attribute(at, "href")))
+    twice = {address for address, times in leads.items() if times > 1 and len(address) > 1}
+
+    def leads_twice(at: int) -> bool:
+        return any(page.attribute(one, "href") in twice for one in (at, *takewhile(lambda one: one > row, page.ancestors(at))))
+
+    return {at for at in texts if leads_twice(at)} if twice else set()
 
 
 def _beginning(page: Page, row: int) -> list[int]:
@@ -239,13 +268,16 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
 
 def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
     """Of the elements whose texts tell a row from all others, in their order, what it is known by: what its own name begins with;
-    the heading or the link that it begins with, or begins with but for a ribbon; else any. A ribbon (*Most booked*) or a state
-    (*Sold out*) is another row's tomorrow."""
+    a link to where another one of it leads; the heading or the link that it begins with, or begins with but for a ribbon; else any.
+    A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
     called = page.attribute(row, "aria-label") or ""
     named = [at for at in said if called.startswith(own[at]) and look_of_text(own[at]) == "words"]
     if named:
         return named[:1]
+    led = _leading_twice(page, row, said)
+    if titles := [at for at in said if at in led and look_of_text(own[at]) != "number"]:
+        return titles[:1]
     first = _beginning(page, row)
     links = {at for at in first[:1] if roles[at] == "link" and not is_count(own[at])}
     heads = [at for at in first if at in said and (roles[at] == "heading" or at in links)]

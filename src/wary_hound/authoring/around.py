@@ -10,6 +10,7 @@ from itertools import islice
 from wary_hound.authoring import anchors
 from wary_hound.authoring.anchors import LONGEST_ANCHOR, SHORTEST_ANCHOR
 from wary_hound.authoring.predicates import (
+    MOST_BESIDE,
     attribute_predicates,
     in_xpath,
     named_classes,
@@ -291,7 +292,12 @@ def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
 
 
 def _alone(page: Page, at: int, shown: str) -> Path | None:
-    """`//td[.="args"]`: an element by what it says, where no other says so: behind that the same may come."""
+    """`//td[.="args"]`: an element by what it says, where no other says so: behind that the same may come. Not by the words of a
+    link or a button in it, beside others."""
+    texts, roles = page.semantics.worded, page.semantics.roles
+    inside = range(at + 1, min(int(page.end[at]), at + 1 + MOST_BESIDE))
+    if any(roles[one] in ("link", "button") and texts[one] not in ("", texts[at]) for one in inside):
+        return None
     said = _said(page, at, shown)
     path = x.anywhere(x.child(xpath_tag(page, at), said)) if said is not None else None
     return path if path is not None and len(find_in(page, xpath(path), (int(page.tree[at]), -1))) == 1 else None

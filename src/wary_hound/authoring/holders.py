@@ -95,6 +95,7 @@ def _mark(page: Page, at: int) -> Simple | None:
     for one in islice(attribute_predicates(attributes, page.tags[at]), 3):
         which = attribute_kind(one.name) in TELLING and not tells_nothing(one.name, one.value)
         which = which and not (one.name in READ and says_a_state(one.value)) and not is_dated(one.name, one.value)
+        which = which and not (one.name in READ and tabular.counts_rows(at, one.name, one.value))
         if which and one.operator == "=" and alone(one.name, one.value):
             return _beginning(page, one)
     return None

@@ -41,6 +41,8 @@ _WORD = re.compile(r"(?<![\w.@:-])[^\W\d_]{3,}(?:-[^\W\d_]+)*(?!_?[^\W\d_]|[@:]\
 """Where there are none, one word (`dome/north_2`), which is no part of a name such as `nights.hold_dome`."""
 _DEEDS = frozenset("add create default delete detail details edit index list new remove search show update view".split())
 _QUERY = re.compile(r"[?#]")
+_KEYED = re.compile(r"[?&;](?:[a-z_.-]*id|post|item|key|no|nr|number|uuid|slug)=[\w-]", re.I)
+"""A query that says which thing an address is about."""
 _HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b)", re.I)
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`."""
 _FIGURES_AFTER = re.compile(r",\s(?=.*\d)")
@@ -114,7 +116,9 @@ def end_of(address: str) -> str:
 
 def path_of(address: str) -> str:
     """An address up to its query, which another state of the page adds or changes. Empty where it has none and ends within a name,
-    with which others may begin, too: `/night/1`."""
+    with which others may begin, too: `/night/1`; and where the query says which thing it is: `/night/view?id=81`."""
+    if _KEYED.search(address):
+        return ""
     path = _QUERY.split(address, maxsplit=1)[0]
     return path if len(path) > 1 and (path != address or path.endswith("/")) else ""
 

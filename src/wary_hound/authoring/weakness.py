@@ -59,8 +59,8 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     """Whether nothing that a locator rests on says which element is meant: a bare tag, type, role, class or state, or a position.
 
     An anchor that says which (a row, a group, an ancestor) is enough. So is a class that nothing else has, or a part of the page of
-    which there is one, where more is said of the element than that it is a box or words (`.summary .total`, not `.summary p`). Of what
-    stands in a row of a table something must say in which (not `.nights .badge`): the like of it will stand in another.
+    which there is one, where more is said of the element than that it is a box or words (`.summary .total`, not `.summary p`). Of
+    what stands in a row of a table something must say in which (not `.nights .badge`): the like of it will stand in another.
     Weak wherever they stand are a position, words that are data, a name that is made up, a reference to what has a number, a state
     that is off, and of the element itself any state (`.tab--active`), which the next click changes, and how it looks
     (`.corner-left`). A frame is where to look, and says nothing of what is in it. What is only near something must itself say which
@@ -113,6 +113,8 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
             return WEAKENS
         if kind == "state-attribute" or (kind == "class" and fact.look in ("state", "utility")):
             return WEAKENS
+    elif kind == "attribute" and is_moment(fact.value):
+        return WEAKENS
     elif kind == "state-attribute" and (fact.value.endswith("=false") or fact.value.startswith(_CHOSEN)):
         return WEAKENS
     said = (NEAR if kind in NEARNESS else 0) | IN_A_ROW * (fact.element == element and fact.row >= 0)

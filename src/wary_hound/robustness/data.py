@@ -160,6 +160,7 @@ def is_measured(page: Page, element: int, shown: str) -> bool:
     return measure[1] is None or Tables.of(page).around(element) is None
 
 
+_BRACKETED = re.compile(r"\(\d+\)\Z")
 _LENGTH = re.compile(r"\d{1,2}(?::\d\d){1,2}\Z")
 SHORTEST_COUNTED = 4
 """What is counted is a word of so many letters, and no day of the week (*Mo 12*)."""
@@ -172,6 +173,8 @@ def holds_a_count(page: Page, element: int, shown: str) -> bool:
     inside = range(element + 1, int(page.end[element]))
     first, last = (next((own[at] for at in way if own[at]), "") for way in (inside, reversed(inside)))
     said = shown
+    if _BRACKETED.match(last) and said.endswith(last) and said != last:
+        return True
     if is_count(last):
         said = said.removesuffix(last).strip()
     if _LENGTH.match(first):
@@ -184,7 +187,7 @@ _MEASURE = re.compile(r"(?:(\d+)|[(+\-−~≈<>]*[€$£]? ?\d[\d.,\u00a0]*(?: ?
 """A whole number, or another figure."""
 _FIGURE = re.compile(r"[(€$£+-]*\d[\d.,:/-]*(?:[%°)]|\w{1,2})?[.,:;)]*\Z")
 _DATE = re.compile(
-    r"\b\d{4}-\d\d-\d\d\b|\b(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?"
+    r"\b\d{4}-\d\d-\d\d(?:\b|(?=T\d))|\b(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?"
     r"|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b(?=.*\d)|\d.*\b(?:jan|feb|mar|apr|may|june?|july?|aug|sept?|oct|nov|dec)\w*",
     re.I,
 )
@@ -193,7 +196,7 @@ _MONTH = re.compile(
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
 _PASSING = re.compile(rf"{_SINCE.pattern}|\b(?:just now|yesterday|last (?:night|week|month))\b", re.I)
-_TIME = re.compile(r"\b\d{1,2}:\d\d(?: ?[ap]\.?m\b|\b)", re.I)
+_TIME = re.compile(r"(?:\b|(?<=\dT))\d{1,2}:\d\d(?: ?[ap]\.?m\b|\b)", re.I)
 LONGEST = 500
 """Nobody says an amount or a moment in more letters."""
 MOST_COUNTED = 3
@@ -221,6 +224,21 @@ def is_amount(text: str) -> bool:
     """Whether a text says how much of something, and no date: `58 crowns`, `$12`, `2.4 kB`."""
     words = text.split() if len(text) <= LONGEST else []
     return 0 < len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
+
+
+_COUNTING = re.compile(
+    r"(?:\A|[,(:] ?|\b(?:with|has|have|had|show|view|viewed|see|open|load|all) )"
+    r"(?!\d+ (?:[a-z]+ )?(?:seconds?|minutes?|hours?|days?|weeks?|months?|years?)\b)"
+    r"(?:\d+ (?:[a-z]+ )?[a-z]{3,}s\b|1 [a-z]{3,}\b|\d+ unread\b)|\(\d+\)\Z",
+    re.I,
+)
+
+
+@lru_cache(maxsize=50_000)
+def counts_things(text: str) -> bool:
+    """Whether a text says how many things there are, among other words: `Show 3 new notes`, `12 replies, jump to the first`. No
+    span of time, by which a choice may be called: `Last 7 days`."""
+    return bool(_COUNTING.search(text[:LONGEST]))
 
 
 MOST_FIGURES = 2

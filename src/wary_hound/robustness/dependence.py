@@ -22,6 +22,7 @@ from wary_hound.page.cache import Bounded, Cache
 from wary_hound.page.names import is_named_by_the_browser, without_value
 from wary_hound.robustness.bylines import is_contact, is_signed
 from wary_hound.robustness.data import (
+    counts_things,
     holds_a_count,
     holds_its_state,
     is_composed,
@@ -218,6 +219,8 @@ def is_key(fact: Dependency) -> bool:
 
 _DAYS = re.compile(r"data-(?:date|day|time)=(?=\d)(?:\d{4}-\d\d-\d\d)?T?(?:\d\d:\d\d(?::\d\d)?)?")
 MOST_FIELDS = 20
+ROWS_BESIDE = 2
+"""So many rows above and below are asked."""
 FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _NUMBERED = frozenset({"id", "for", "reference"})
@@ -238,7 +241,7 @@ def _as_data(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look="data") if Tabular.of(page).is_told_by_its_state(fact.element, fact.value) else fact
     if fact.base == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
-    told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and is_composed(fact.value.partition("=")[2] or fact.value))
+    told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and _is_put_together(page, fact))
     look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact)
     return replace(fact, look=look or fact.look, remark=_remark(page, fact))
 
@@ -251,7 +254,7 @@ def _remark(page: Page, fact: Dependency) -> str:
         return CONTACT
     if fact.kind in READ and says_only_its_deed(page, fact.element, fact.value.partition("=")[2]):
         return DEED
-    return COMMON if _is_common(page, fact) else ""
+    return COMMON if _is_common(page, fact) or _is_in_other_rows(page, fact) else ""
 
 
 def _look_of_name(page: Page, fact: Dependency) -> str:
@@ -265,9 +268,20 @@ def _look_of_name(page: Page, fact: Dependency) -> str:
         return "named"  # what a person called a field, whatever its number
     if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
+    if fact.look == "numbered" and fact.kind in _COMPOSED and _row_of_several(page, fact.element) >= 0:
+        name, value = (fact.kind, said) if fact.kind in READ else ("aria-label", fact.value)
+        if page.attribute(fact.element, name) == value:
+            return "counting" if tabular.counts_rows(fact.element, name, value) else ""
     if fact.look in ("number", "numbered") and fact.kind in _SWITCHED and not said.startswith("#"):
         return "counting" if tabular.counts_rows(fact.element, fact.value.partition("=")[0], said) else ""
     return ""
+
+
+def _is_put_together(page: Page, fact: Dependency) -> bool:
+    """Whether a name is made of figures that change, or an attribute gives it that says how many of something there are."""
+    said = fact.value.partition("=")[2] or fact.value
+    given = fact.kind in READ or page.attribute(fact.element, "aria-label") == said
+    return is_composed(said) or (given and counts_things(said))
 
 
 def _says_a_choice(page: Page, fact: Dependency) -> bool:
@@ -329,6 +343,17 @@ def _is_common(page: Page, fact: Dependency) -> bool:
     if fact.kind != "href~" or not part.isalpha() or part.casefold() not in said.casefold().split():
         return False
     return any(texts[at] == said and at != fact.element for at in page.index.by_tag.get(page.tags[fact.element], ()))
+
+
+def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
+    """Whether the rows of a table beside the one in which a text stands say it, too: what can be done with each."""
+    row = _row_of_several(page, fact.element) if fact.kind in _SHOWN and fact.look != "number" else -1
+    if row < 0:
+        return False
+    beside = page.children(int(page.parent[row]))
+    at, texts = beside.index(row), page.semantics.worded
+    near = [one for one in beside[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != row]
+    return any(fact.value == texts[inside] for one in near for inside in range(one + 1, int(page.end[one])))
 
 
 def _is_of_a_family(page: Page, element: int, name: str) -> bool:

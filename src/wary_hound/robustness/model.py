@@ -415,9 +415,9 @@ def _rate(table: dict[str, Rate], group: str) -> Rate:
     if group.startswith("column-of") and group not in table:
         group = group.replace("column-of", "row-of", 1)
     rate = table.get(group)
-    if rate is None and group.endswith(("/data", "/counting")):
-        return Rate(ASSUMED_DATA, 0.5)
     kind, _, look = group.partition("/")
+    if rate is None and look in ("data", "counting") and kind not in RELATIONS | {"guarded"}:  # there it is the kind of a fact
+        return Rate(ASSUMED_DATA, 0.5)
     if rate is None and look == "counted":
         rate = table.get("id/counted")
     if rate is None:

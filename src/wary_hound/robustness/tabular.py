@@ -4,12 +4,14 @@ count the rows (`lines-0-weight`, `lines-1-weight`) are positions by another nam
 from __future__ import annotations
 
 import re
-from itertools import pairwise
+from collections.abc import Sequence
+from itertools import islice, pairwise
 
 from wary_hound.locator.blocks import row_of
 from wary_hound.locator.tables import Cell, Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
+from wary_hound.page.index import tokens
 from wary_hound.robustness.looks import look_of_text
 
 NAMES = frozenset({"id", "name", "for"})
@@ -21,6 +23,8 @@ _MOMENT = re.compile(r"\d+(?:[:/-]\d+)+")
 MOST_ALIKE = 0.5
 """What more than so many cells of a column say (a link to edit) are words of the application."""
 
+ABOVE = 3
+"""So many ancestors are asked for a label."""
 FEW_ROWS = 4
 """In fewer rows than this it says nothing that all say the same."""
 
@@ -54,11 +58,18 @@ class Tabular(Cache):
         texts = page.semantics.worded
         for column, cells in sorted(self._columns.items()):
             said = [texts[cell.index] for cell in cells if texts[cell.index]]
-            figures = any(look_of_text(one) == "number" for one in said)
+            figures = any(look_of_text(one) == "number" for one in said) or self._tells_no_row(cells)
             several = len(said) > 1 or self._few.get(column[0]) == 1
             if column[0] not in self._keys and said and several and len(set(said)) == len(said) and not figures:
                 self._keys[column[0]] = column
                 self._known.update(cell.row for cell in cells if texts[cell.index])
+
+    def _tells_no_row(self, cells: Sequence[Cell]) -> bool:
+        """Whether a column says in what state the things of its rows are, or labels boxes to tick."""
+        texts, end = self.page.semantics.own_text, self.page.end
+        saying = (at for cell in cells for at in range(cell.index, int(end[cell.index])) if texts[at])
+        first = next(saying, -1)
+        return first >= 0 and (is_label(self.page, first) or is_of_a_state(self.page, first))
 
     def shift(self, element: int, name: str, value: str) -> str:
         """The look of an attribute that says what its row holds (an address that leads there: `data`) or which row it is, counted
@@ -150,6 +161,30 @@ class Tabular(Cache):
                     rows.append(way[max(0, way.index(above) - 1)])
             self._counting[key] = _in_steps(found) and len(set(rows)) == len(rows)
         return self._counting[key]
+
+
+_STATES = re.compile(
+    r"(?:column-|col-|cell-)?(?:status|state|type|kind|priority|severity|level|category|tracker|stage|phase|result|visibility|access)",
+    re.I,
+)
+_COLUMN_NAMES = ("data-label", "data-colname", "data-field", "data-column", "data-title", "data-th", "col-id", "headers")
+"""Attributes by which the cells of a table say what their column is called."""
+
+
+def is_of_a_state(page: Page, at: int) -> bool:
+    """Whether a text stands in a column that says in what state, or of what kind, the things of its rows are."""
+    cell = Tables.of(page).around(at)
+    if cell is None or cell.header:
+        return False
+    said = [page.semantics.worded[head.index] for head in Tables.of(page).heads_of(cell)[:1]]
+    said += [name for one in _COLUMN_NAMES if (name := page.attribute(cell.index, one))]
+    said += tokens(page.attribute(cell.index, "class") or "")
+    return any(_STATES.fullmatch(name) for name in said)
+
+
+def is_label(page: Page, at: int) -> bool:
+    """Whether a text in a table labels a field: *Select Vega* of the box to tick in a row."""
+    return any(page.tags[one] == "label" for one in (at, *islice(page.ancestors(at), ABOVE)))
 
 
 def _column(cell: Cell) -> tuple[int, int, int]:

@@ -1,0 +1,191 @@
+"""What tells a row of a table: its title, and not its state, the label of its box, its number or what can be done with it."""
+
+from __future__ import annotations
+
+import pytest
+
+from conftest import proposed
+from wary_hound import Page, rank
+from wary_hound.authoring.anchors import own_texts, titles_of
+from wary_hound.authoring.predicates import path_of
+from wary_hound.authoring.question import Question
+from wary_hound.authoring.weakness import is_weak
+from wary_hound.locator.notation import parse
+from wary_hound.robustness.data import counts_things, holds_a_count
+from wary_hound.robustness.dependence import COMMON, dependencies
+from wary_hound.robustness.model import key_of
+from wary_hound.robustness.tabular import Tabular, is_label, is_of_a_state
+
+RUNS = """<table id=runs><tr><th>Star<th>Last<th>
+<tr id=run_vega class=done><td>Vega<td data="2031-03-04T20:00:00Z">14 h <span class=badge><a href="/runs/41">#41</a></span>
+<td><a class=deed href="/runs/vega/start"><i class=go></i></a>
+<tr id=run_mizar class=failed><td>Mizar<td data="-">never<td><a class=deed href="/runs/mizar/start"><i class=go></i></a></table>"""
+FAULTS = "<table><tr><th><th>#<th>Status<th>Subject<th>Watcher<th>" + "".join(
+    f'<tr><td><input type=checkbox name="ids[]" value={n}><td><a href="/faults/{n}">{n}</a><td class=status>{state}'
+    f'<td class=subject><a href="/faults/{n}">{said}</a><td>{who}<td><a href=# title=Actions>Actions</a>'
+    for n, state, said, who in ((214, "New", "Dome slows near the zenith", "Ben"), (212, "Held", "Lamp stays red", "Cleo"))
+)
+NOTES = "<table><tr><th><th>Title<th>Who" + "".join(
+    f"<tr><th><input id=cb{n} type=checkbox><label for=cb{n}>Select {said}</label>"
+    f'<td><a href="/notes/edit?note={n}">{said}</a> <a href="/notes/edit?note={n}">Edit</a><td>{who}'
+    for n, said, who in ((41, "Rings at their widest", "ada"), (38, "The dome door", "ben"))
+)
+DOMES = "<table><tr><th><th>Name<th>Places" + "".join(
+    f'<tr><td><input type=checkbox aria-label="Select row {n}"><td data-label=Name><a href="/domes/{name.lower()}">{name}</a>'
+    f"<td data-label=Places><b>{places}</b>"
+    for n, name, places in ((0, "North", 8), (1, "South", 6))
+)
+
+
+def weak(page: str, locator: str) -> bool:
+    """Whether a locator is weak for the first element that it finds."""
+    parsed = Page.parse(page)
+    found = parsed.find_all(locator)[0].index
+    return is_weak(dependencies(parsed, parse(locator), found), found)
+
+
+@pytest.mark.parametrize(
+    ("page", "locator", "is_so"),
+    [
+        (RUNS, "css{.badge a}", True),
+        (RUNS, "css{#runs .badge a}", True),  # which table that is says not in which row
+        (RUNS, "css{.done .badge}", True),
+        (RUNS, 'css{[data="2031-03-04T20:00:00Z"] a}', True),  # when that was
+        (RUNS, "css{#run_vega .badge}", False),
+        (RUNS, "css{.badge} @row-of text{Vega}", False),
+        (RUNS, "css{#runs th:nth-of-type(1)}", True),
+        (FAULTS, "css{.status} @row-of text{Lamp stays red}", False),
+        (FAULTS, "css{.status} @row-of text{Actions}", True),  # as each row says
+        ("<table id=one><tr><td><b class=sum>4</b></table>", "css{#one .sum}", False),  # there is one row
+        ("<ul id=list><li><b class=sum>4</b><li><b>5</b></ul>", "css{#list .sum}", False),
+    ],
+)
+def test_of_what_stands_in_a_row_something_says_in_which(page: str, locator: str, is_so: bool) -> None:
+    assert weak(page, locator) is is_so
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "only", "said"),
+    [
+        (RUNS, "css{.badge}", "css", "css{#run_vega .badge}"),
+        (FAULTS, "css{input}#1", "", "css{input} @row-of text{Dome slows near the zenith}"),
+        (
+            NOTES,
+            "css{td:last-child}#1",
+            "",
+            'xpath{//tr[.//a="Rings at their widest"]//*[count(//th[normalize-space()="Who"]/preceding-sibling::*'
+            ' | //th[normalize-space()="Who"])]}',
+        ),
+        (DOMES, "css{input}#1", "", "css{input} @row-of text{North}"),
+        (DOMES, "css{input}#1", "css", 'css{tr:has([href="/domes/north"]) input}'),
+        (DOMES, "css{b}#2", "css", 'css{tr:has([href="/domes/south"]) b}'),
+    ],
+)
+def test_rows_are_told_by_their_title(page: str, element: str, only: str, said: str) -> None:
+    assert proposed(page, element, only) == said
+
+
+def test_a_title_leads_where_the_number_of_its_row_leads() -> None:
+    page = Page.parse(FAULTS)
+    box, texts = page.find("css{input}#1").index, page.semantics.worded
+    row = page.find("css{tr}#2").index
+    said = own_texts(page, row, box)
+    assert [texts[at] for at in said] == ["Dome slows near the zenith", "Ben", "Actions", "214", "New"]
+    assert [texts[at] for at in titles_of(page, row, said)] == ["Dome slows near the zenith"]
+    other = Page.parse(FAULTS.replace('<a href="/faults/214">214</a>', "<a href=#>214</a>"))  # one that leads nowhere
+    said = own_texts(other, row, box)
+    assert len(titles_of(other, row, said)) == len(said)
+
+
+def test_states_and_labels_tell_no_row() -> None:
+    page = Page.parse(FAULTS)
+    assert is_of_a_state(page, page.find("text{New}").index)
+    assert not is_of_a_state(page, page.find("text{Ben}").index)
+    assert not is_of_a_state(page, page.find("text{Status}").index)  # the head itself
+    assert Tabular.of(page).known_as(page.find("text{Ben}").index) == "Dome slows near the zenith"
+    told = Page.parse("<table><tr><td data-label=Kind>Dome<td>Vega<tr><td data-label=Kind>Lamp<td>Mizar</table>")
+    assert is_of_a_state(told, told.find("text{Lamp}").index)
+    notes = Page.parse(NOTES)
+    assert is_label(notes, notes.find("text{Select The dome door}").index)
+    assert not is_label(notes, notes.find("text{The dome door}").index)
+    assert Tabular.of(notes).known_as(notes.find("text{ben}").index).startswith("The dome door")
+
+
+def test_what_the_rows_beside_say_too_is_common() -> None:
+    page = Page.parse(FAULTS)
+
+    def remark(locator: str) -> str:
+        return dependencies(page, parse(locator), page.find_all(locator)[0].index)[0].remark
+
+    assert remark("text{Actions}") == COMMON
+    assert remark("text{Lamp stays red}") == ""
+    assert Page.parse("<p>Hold</p><p>Hold</p>").find_all("text{Hold}")
+    plain = Page.parse("<p>Hold</p><p>Hold</p>")
+    assert dependencies(plain, parse("text{Hold}"), plain.find_all("text{Hold}")[0].index)[0].remark == ""
+
+
+def test_a_name_that_counts_the_rows_is_a_position() -> None:
+    assert weak(DOMES, 'css{[aria-label="Select row 0"]}')
+    assert weak(DOMES, "label{Select row 0}")
+    said = [str(one.locator) for one in rank(Page.parse(DOMES).find("css{b}#1"))]
+    assert not [one for one in said if "Select row" in one]
+    slides = '<div><button aria-label="Go to slide 1"></button><button aria-label="Go to slide 2"></button></div>'
+    assert not weak(slides, "label{Go to slide 2}")
+
+
+@pytest.mark.parametrize(
+    ("text", "counts"),
+    [
+        ("12 replies, jump to the first", True),
+        ("1 reply, jump to the first", True),
+        ("Show notes window with 3 new notes", True),
+        ("This night has 12 visitors", True),
+        ("Notes, 3 unread", True),
+        ("All (12)", True),
+        ("Last 7 days", False),
+        ("24 hours", False),
+        ("Apply heading level 1 formatting", False),
+        ("Go to slide 2", False),
+        ("Row 1, seat 3", False),
+        ("Messier 31", False),
+        ("3", False),
+    ],
+)
+def test_names_that_say_how_many_there_are(text: str, counts: bool) -> None:
+    assert counts_things(text) is counts
+
+
+def test_a_name_that_counts_is_data_where_an_attribute_gives_it() -> None:
+    given = "<button aria-label='12 replies, jump to the first'>12</button>"
+    assert weak(given, "label{12 replies, jump to the first}")
+    assert weak(given, 'css{[aria-label="12 replies, jump to the first"]}')
+    assert not weak("<button aria-label='Replies'>12</button>", "label{Replies}")
+
+
+def test_a_count_in_brackets_is_one_however_short_the_word() -> None:
+    page = Page.parse("<a href=#a>All <i>(12)</i></a><a href=#b>Mo <i>12</i></a>")
+    assert holds_a_count(page, page.find("css{a}#1").index, "All (12)")
+    assert not holds_a_count(page, page.find("css{a}#2").index, "Mo 12")
+
+
+@pytest.mark.parametrize(
+    ("address", "path"),
+    [
+        ("/nights/view?id=81", ""),
+        ("/nights/view?tab=2&night_id=81", ""),
+        ("/nights/vega?tab=sky", "/nights/vega"),
+        ("/nights?page=2", "/nights"),
+    ],
+)
+def test_an_address_that_says_which_thing_it_is_about_is_asked_for_whole(address: str, path: str) -> None:
+    assert path_of(address) == path
+
+
+def test_data_attributes_in_rows_are_no_data() -> None:
+    page, model = Page.parse(DOMES), Question().weighing
+    locator = parse("css{[data-label=Places]} @row-of text{North}")
+    key = key_of(dependencies(page, locator, page.find("css{b}#1").parent.index), page.find("css{b}#1").parent.index)
+    assert key == "row-of/data"
+    for key in ("row-of/data", "group-of/data", "guarded/data"):
+        assert model.rate(model.stolen, key).hazard < model.rate(model.stolen, "place").hazard
+    assert model.rate(model.lost, "label/data").hazard > 0.5  # there it is the look of words
