@@ -86,9 +86,11 @@ def test_the_title_of_a_page_is_its_h1() -> None:
 
 def test_a_path_from_what_holds_all_of_the_page_is_one_from_the_top() -> None:
     page = Page.parse(ROOT)
-    assert str(copied_path(page, page.find("css{p}#2").index)) == "xpath{/html/body/div/div/p[2]}"
+    at = page.find("css{p}#2").index
+    assert str(copied_path(page, at, narrowing=True)) == "xpath{/html/body/div/div/p[2]}"
+    assert str(copied_path(page, at)) == 'xpath{//*[@id="root"]/div/p[2]}'  # as inspectors have it
     small = Page.parse(f"{ROOT}<ul id=stars><li>Vega</li><li>Mizar</li></ul>")
-    assert str(copied_path(small, small.find("css{li}#2").index)) == 'xpath{//*[@id="stars"]/li[2]}'
+    assert str(copied_path(small, small.find("css{li}#2").index, narrowing=True)) == 'xpath{//*[@id="stars"]/li[2]}'
 
 
 def test_a_class_that_a_build_made_is_weak() -> None:

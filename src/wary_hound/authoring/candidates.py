@@ -435,7 +435,7 @@ def _sayings(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
 def _paths(page: Page, index: int, said: Mapping[str, int]) -> Iterator[tuple[Hops, str]]:
     """Paths by positions; a short one, which takes longer to find, where CSS has said little. `said`: how many ways each strategy
     has so far."""
-    yield _one(paths.copied_path(page, index), "path")
+    yield _one(paths.copied_path(page, index, narrowing=True), "path")
     yield _one(paths.absolute_xpath(page, index), "path")
     if said["css"] < FEW:
         yield _one(paths.relative_css(page, index), "path")

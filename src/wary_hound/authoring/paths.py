@@ -111,14 +111,13 @@ def _called(page: Page, at: int) -> tuple[Simple, ...]:
     return (Type(page.tags[at]), *itertools.islice(named_classes(page.attributes_of(at)), 1))
 
 
-def copied_path(page: Page, index: int) -> Finder:
-    """From the nearest ancestor-or-self with a unique id, then by position."""
+def copied_path(page: Page, index: int, narrowing: bool = False) -> Finder:
+    """From the nearest ancestor-or-self with a unique id, then by position. `narrowing`: not from one that holds nearly all of the
+    page, which says nothing of what stands in it."""
     tree = page.tree[index]
     levels: list[Step] = []
     for at in [index, *page.ancestors(index)]:
-        own = page.attribute(at, "id")
-        if at != index and is_whole(page, at):
-            own = None  # that it stands in what holds all of the page says nothing
+        own = page.attribute(at, "id") if at == index or not (narrowing and is_whole(page, at)) else None
         if own and '"' not in own and sum(page.tree[i] == tree for i in page.index.valued("id", own).tolist()) == 1:
             return xpath(Path(True, (x.ANYWHERE, x.child("*", x.equals("id", own)), *reversed(levels))))
         levels.append(_level(page, at))
