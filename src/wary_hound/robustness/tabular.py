@@ -100,7 +100,7 @@ class Tabular(Cache):
         said = [text for one in self._columns[_column(cell)] if (text := page.semantics.worded[one.index])]  # of empty rows nothing
         if _column(cell) <= self._keys[cell.table] and len(set(said)) == len(said):
             return False
-        if cell.table in self._few and not any(page.tags[at] == "a" for at in between):
+        if not any(page.tags[at] == "a" for at in between):
             return True
         return len(set(said)) > 1 and sum(shown in one for one in said) <= MOST_ALIKE * len(said)
 
