@@ -93,11 +93,11 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
 def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     """Relations to unique texts: what else the row says, or a row around that; what heads the group, what stands before."""
     nearest = row_of(page, index)
+    cell = Tables.of(page).around(index)
     for row in rows_around(page, index):
-        if not is_no_row(page, row):
+        if not is_no_row(page, row) and not (cell is not None and cell.index == index and cell.header and cell.row == row):
             for finder in _texts_in(page, row, index, 2 if row == nearest else 1):
                 yield Relation.ROW_OF, finder
-    cell = Tables.of(page).around(index)
     if cell is not None and not cell.header and cell.behind - cell.first == 1:
         for head in Tables.of(page).heads_of(cell)[:2]:
             said = page.semantics.worded[called_in(page, head.index)]

@@ -45,6 +45,8 @@ def holders(page: Page, index: int) -> Iterator[Around]:
                 continue
             met.add(at)
             mark = _mark(page, at)
+            if isinstance(mark, Attribute) and mark.name == "for" and mark.value == page.attribute(index, "id"):
+                mark = None  # what its label says it is called, its id says
             if isinstance(mark, Attribute) and mark.name in READ and says_only_its_deed(page, at, mark.value):
                 mark, spare = None, spare or mark  # weak, but better than none
             if mark is not None:

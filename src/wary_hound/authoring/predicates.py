@@ -338,5 +338,7 @@ def head_of(value: str, shown: str = "") -> str:
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
     hint = (_HINT.search(value) or _FIGURES_AFTER.search(value)) if len(value) <= LONGEST_VALUE else None
+    if hint and shown and shown in value[hint.end() :]:
+        return ""  # it says what that is: `Name: Night plan` of the tab *Night plan*
     head = value[: hint.start()].strip(" -–—,") if hint else ""
     return head if len(head) >= SHORTEST_HEAD and not any(c.isdigit() for c in head) and "/" not in head else ""

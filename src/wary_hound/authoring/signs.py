@@ -29,7 +29,7 @@ NAMING = frozenset("id name title alt placeholder aria-label label href src valu
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
 _HINT = re.compile(
-    r": |[\[(](?:required|optional|mandatory)[\])]|, ?(?:alt|ctrl|cmd|meta|shift)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z][)\]]$)",
+    r": |[\[(](?:required|optional|mandatory)[\])]|, ?(?:alt|ctrl|cmd|meta|shift)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z](?:, ?[a-z])*[)\]]$)",
     re.I,
 )
 _TURNED = re.compile(

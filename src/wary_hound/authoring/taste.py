@@ -12,9 +12,11 @@ from functools import lru_cache
 
 import numpy as np
 
+from wary_hound.authoring.anchors import own_texts
 from wary_hound.authoring.signs import gives_a_hint, is_turned
 from wary_hound.authoring.targets import CONTROLS
 from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, SEEN, STEMS, STRUCTURE, is_landmark, is_weak
+from wary_hound.locator.blocks import is_no_row, rows_around
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
@@ -81,11 +83,15 @@ TURNED = 2.0
 """What it weighs that a name says what a click turns into its opposite (`Collapse row`, `Mute`, `gate unlocked`)."""
 PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
+SECOND = 1.0
+"""What it weighs that a row is told by another of its texts than the first that tells it: that is its title, mostly."""
 AROUND = 1.0
 """What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
 TAGGED = 1.0
 """What it weighs that of the element itself no more is said than its tag, and an id or a class says where (`#lines a`): where it
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
+LABELLED = 0.6
+"""What it weighs that a field to fill in that has a label is told by its kind in a row (`role{textbox} @row-of text{Visitor 1}`)."""
 _NAMES = frozenset({"id", "test-attribute"})
 _BOXES = frozenset("div section article form main aside header footer nav".split())
 _CELLS = frozenset({"cell", "gridcell"})
@@ -144,6 +150,8 @@ class Surroundings:
     """How much of the tree each of them holds, as a share."""
     heads: bool = False
     """Whether it is a heading: what stands below it is known by it."""
+    titles: frozenset[str] = frozenset()
+    """The text that tells first in which row it stands, and in which row around that."""
     hint: str = ""
     """The title of a field that others have as well: how it is used, and not which it is."""
 
@@ -160,7 +168,10 @@ class Surroundings:
         size = max(1, int(np.count_nonzero(page.tree == page.tree[index])))
         shares = {at: (int(page.end[at]) - at) / size for at in above}
         filled = page.tags[index] in _WORDLESS and role in _FILLED
-        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint)
+        rows = [row for row in rows_around(page, index) if not is_no_row(page, row)]
+        texts = page.semantics.worded
+        titles = frozenset(texts[at] for row in rows for at in own_texts(page, row, index)[:1])
+        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", titles, hint)
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -171,6 +182,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     related = any(hop.finder.relations for hop in locator.hops)
     mixed = {"css", "xpath"} <= {hop.finder.strategy for hop in locator.hops}
     in_xpath = locator.hops[-1].finder.strategy == "xpath"
+    rowed = any(fact.kind == "row-of" for fact in facts)
     text = str(locator)
     weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around)), False
     weight += ESCAPED * ("\\3" in text)
@@ -185,6 +197,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += HEADED * (around.heads and fact.kind in ("row-of", "group-of"))
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
         if fact.element != element and fact.kind in SEEN:
+            weight += SECOND * (rowed and bool(around.titles) and fact.value not in around.titles)
             weight += (
                 SENTENCE * _is_sentence(fact.value)
                 + FIGURE * (fact.look == "number")
@@ -251,6 +264,8 @@ def _bare(facts: Sequence[Dependency], element: int, around: Surroundings) -> It
                 yield 0.0 if is_landmark(fact) else AROUND
             elif fact.value in BOXES_AND_WORDS or only_in_column or (related and fact.value in ITEMS):
                 yield PLAIN if related else BARE
+            elif related and around.filled and around.told:
+                yield LABELLED
             elif fact.value in _WORDLESS and not around.told:
                 continue
             elif not related and (around.named or not any(one.kind == "shadow" for one in facts)):

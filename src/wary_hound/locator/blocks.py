@@ -51,12 +51,17 @@ def row_of(page: Page, index: int) -> int:
     return index if blocks.is_row(index) else blocks.row_over(index)
 
 
+def is_block(page: Page, index: int) -> bool:
+    """Whether an element is a row itself, or one of several blocks alike."""
+    return Blocks.of(page).is_block(index)
+
+
 def rows_around(page: Page, index: int, most: int = 3) -> Iterator[int]:
     """The rows of an element, the nearest first: the item of a menu is in one, and so is the menu."""
     row = row_of(page, index)
     while row >= 0 and most > 0:
         yield row
-        row = Blocks.of(page).row_over(int(page.parent[row]))
+        row = Blocks.of(page).row_over(row)
         most -= 1
 
 
@@ -161,14 +166,15 @@ class Blocks(Cache):
                 row = known[at]
                 break
             passed.append(at)
-            row = next(filter(self._is_block, self._slots.shadowed(at)), -1)
+            row = next(filter(self.is_block, self._slots.shadowed(at)), -1)
             at = self.parents[at]
-            if row < 0 <= at and self._is_block(at):
+            if row < 0 <= at and self.is_block(at):
                 row = at
         known.update(dict.fromkeys(passed, row))
         return row
 
-    def _is_block(self, index: int) -> bool:
+    def is_block(self, index: int) -> bool:
+        """Whether an element is a row, or one of several blocks alike."""
         return self.is_row(index) or self._repeats(index)
 
     def section_from(self, index: int) -> int:

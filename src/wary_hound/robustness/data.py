@@ -26,6 +26,7 @@ _GREETING = re.compile(
     r"(?:(?:hello|hi|hey),? |(?:welcome(?: back)?|good (?:morning|afternoon|evening|day)), )\w+[\w .'’-]{0,40}!?\Z", re.I
 )
 """How a page greets who is signed in, by name."""
+_WRITTEN_IN = frozenset({"textbox", "searchbox", "combobox"})
 MOST_OF_A_NAME = 3
 """A name is so many words at most."""
 ABOVE = 3
@@ -37,6 +38,8 @@ def shows_data(page: Page, element: int) -> bool:
     what a program reads or writes (`<pre>`), the text of fields, what a list of terms says of one (`<dd>`: it is known by its
     term), what a class or an id calls a counter, a price, a user's name (or its first letters) or an error; what a list shows as
     chosen."""
+    if page.semantics.roles[element] in _WRITTEN_IN and page.attribute(element, "contenteditable") is not None:
+        return True
     if page.tags[element] == "dd" or _shows_a_choice(page, element) or _GREETING.match(page.semantics.worded[element]):
         return True
     pressed = page.semantics.roles[element] in _PRESSED  # *Undo* in a message is what it does
@@ -149,6 +152,8 @@ def known_by_number(page: Page, index: int) -> bool:
     Beside an icon it says how many there are: *12* behind a heart."""
     if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
         return False
+    if not any(map(str.isdigit, page.attribute(index, "aria-label") or "0")):
+        return False  # it has a name: *Like*, which so many did
     return not any(page.tags[at] in _ICONS and not page.semantics.text[at] for at in range(index + 1, int(page.end[index])))
 
 
@@ -195,7 +200,9 @@ _MONTH = re.compile(
     r"(?:january|february|march|april|may|june|july|august|september|october|november|december)(?:,? \d{4})?\Z", re.I
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
-_PASSING = re.compile(rf"{_SINCE.pattern}|\b(?:just now|yesterday|last (?:night|week|month))\b", re.I)
+_PASSING = re.compile(
+    rf"{_SINCE.pattern}|\b(?:just now|(?:seconds|moments|minutes|hours|days) ago|yesterday|last (?:night|week|month))\b", re.I
+)
 _TIME = re.compile(r"(?:\b|(?<=\dT))\d{1,2}:\d\d(?: ?[ap]\.?m\b|\b)", re.I)
 LONGEST = 500
 """Nobody says an amount or a moment in more letters."""

@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from itertools import islice, pairwise
 
-from wary_hound.locator.blocks import row_of
+from wary_hound.locator.blocks import is_block, row_of
 from wary_hound.locator.tables import Cell, Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
@@ -141,7 +141,7 @@ class Tabular(Cache):
         """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each once, with the
         next number. Not in a row of a table that nothing else is known of."""
         page = self.page
-        row = row_of(page, element)
+        row = element if is_block(page, element) else row_of(page, element)
         if row < 0 or not _DIGITS.search(value):
             return False
         cell = Tables.of(page).around(element)
