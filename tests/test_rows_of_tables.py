@@ -7,11 +7,13 @@ import pytest
 from conftest import proposed
 from wary_hound import Page, rank
 from wary_hound.authoring.anchors import own_texts, titles_of
-from wary_hound.authoring.predicates import path_of
+from wary_hound.authoring.predicates import head_of, path_of
 from wary_hound.authoring.question import Question
+from wary_hound.authoring.signs import gives_a_hint
 from wary_hound.authoring.weakness import is_weak
+from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.notation import parse
-from wary_hound.robustness.data import counts_things, holds_a_count
+from wary_hound.robustness.data import counts_things, holds_a_count, is_passing, known_by_number
 from wary_hound.robustness.dependence import COMMON, dependencies
 from wary_hound.robustness.model import key_of
 from wary_hound.robustness.tabular import Tabular, is_label, is_of_a_state
@@ -189,3 +191,90 @@ def test_data_attributes_in_rows_are_no_data() -> None:
     for key in ("row-of/data", "group-of/data", "guarded/data"):
         assert model.rate(model.stolen, key).hazard < model.rate(model.stolen, "place").hazard
     assert model.rate(model.lost, "label/data").hazard > 0.5  # there it is the look of words
+
+
+VISITORS = "".join(
+    f"<div class=visitor data-index={n}><div class=head><h4>Visitor {n + 1}</h4><button>Remove</button></div>"
+    f"<div class=field><label for=v-{n}-name>Name</label><input id=v-{n}-name></div>"
+    f"<div class=field><label for=v-{n}-age>Age</label><input id=v-{n}-age type=number></div></div>"
+    for n in range(2)
+)
+SETTINGS = "".join(
+    f"<div class=setting><div class=said><div class=title>{title}</div><div class=hint>{hint}</div></div>"
+    "<button role=switch></button></div>"
+    for title, hint in (("Red light at night", "Spares your eyes"), ("Warm the eyepiece", "Uses more power"))
+)
+PICTURES = "".join(
+    f"<figure><figcaption>{said}</figcaption><button aria-label=Like><i></i><span>{liked}</span></button></figure>"
+    for said, liked in (("Vega", 12), ("Lyra at dusk", 3))
+)
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "only", "said"),
+    [
+        (VISITORS, "css{#v-0-name}", "", "label{Name} @row-of text{Visitor 1}"),
+        (VISITORS, "css{#v-1-age}", "", "label{Age} @row-of text{Visitor 2}"),
+        (VISITORS, "css{button}#2", "", "css{button} @row-of text{Visitor 2}"),
+        (SETTINGS, "css{button}#1", "", "css{button} @row-of text{Red light at night}"),
+        (PICTURES, "css{button}#1", "xpath", 'xpath{//figure[figcaption="Vega"]//button}'),
+        ("<table><tr><th abbr=Monday>M<th abbr=Tuesday>T<tr><td>3<td>4</table>", "css{th}#1", "css", 'css{[abbr="Monday"]}'),
+    ],
+)
+def test_blocks_are_told_as_rows_are(page: str, element: str, only: str, said: str) -> None:
+    assert proposed(page, element, only) == said
+
+
+def test_no_head_is_told_by_another_one() -> None:
+    heads = Page.parse("<table><tr><th abbr=Monday>M<th abbr=Tuesday>T<tr><td>3<td>4</table>")
+    said = [str(one.locator) for one in rank(heads.find("css{th}#1"))]
+    assert not [one for one in said if "row-of" in one]
+
+
+def test_an_index_of_blocks_is_a_position() -> None:
+    assert weak(VISITORS, 'css{[data-index="0"] [id$="-name"]}')
+    assert not weak(VISITORS.replace("data-index=0", "data-index=vega"), 'css{[data-index="vega"] [id$="-name"]}')
+
+
+def test_rows_right_in_one_another_are_both_around_what_is_in_them() -> None:
+    page = Page.parse(VISITORS)
+    around = [page.attribute(row, "class") for row in rows_around(page, page.find("css{#v-0-name}").index)]
+    assert around == ["field", "visitor"]
+
+
+def test_what_is_written_in_a_field_is_data() -> None:
+    assert weak("<div role=textbox contenteditable>open(dome)</div>", "text{open(dome)}")
+    assert not weak("<div role=button>open(dome)</div>", "text{open(dome)}")
+
+
+@pytest.mark.parametrize(
+    ("name", "shown", "head"),
+    [
+        ("Name: Vega night, Path: nights", "Vega night", ""),  # it says what that is
+        ("Hours: activate to sort", "Hours", "Hours"),
+        ("Delete this cell (D, D)", "", "Delete this cell"),
+    ],
+)
+def test_what_a_name_says_before_a_hint(name: str, shown: str, head: str) -> None:
+    assert head_of(name, shown) == head
+
+
+def test_keys_in_brackets_are_a_hint() -> None:
+    assert gives_a_hint("Delete this cell (D, D)")
+    assert not gives_a_hint("Delete (all of them)")
+
+
+def test_seconds_ago_passes() -> None:
+    assert is_passing("seconds ago")
+    assert not is_passing("seconds")
+
+
+def test_a_number_beside_a_name_is_no_name() -> None:
+    page = Page.parse("<button aria-label=Like>12</button><button aria-label='Page 12'>12</button><button>12</button>")
+    assert [known_by_number(page, page.find(f"css{{button}}#{at}").index) for at in (1, 2, 3)] == [False, True, True]
+
+
+def test_no_block_is_told_by_the_label_of_its_field() -> None:
+    page = Page.parse(VISITORS)
+    said = [str(one.locator) for one in rank(page.find("css{#v-0-name}"))]
+    assert not [one for one in said if 'for="v-0-name"]' in one]
