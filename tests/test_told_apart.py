@@ -10,8 +10,10 @@ from wary_hound.authoring.paths import copied_path
 from wary_hound.authoring.predicates import head_of
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.signs import says_nothing
 from wary_hound.authoring.weakness import is_weak
 from wary_hound.locator.notation import parse
+from wary_hound.locator.tables import Tables
 from wary_hound.robustness.data import is_composed
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.looks import look_of_class
@@ -177,3 +179,56 @@ def test_no_option_and_no_deed_of_several_leads_to_what_comes_next() -> None:
             said = [str(c.locator) for c in rank(page[at])]
             assert not [one for one in said if "option" in one.split("following")[0] and "following" in one]
             assert not [one for one in said if '"Remove"]/following' in one]
+
+
+KIT = """<div><button data-testid=base-second kind=plain>Point</button><button data-testid=base-first>Start night</button></div>
+<section aria-label=Picture><button data-testid=base-second>Browse files</button></section>"""
+ROUTES = """<fieldset><a href="index.php?route=/export&t=1">Export</a></fieldset><a href="index.php?route=/browse&t=1">Browse</a>
+<a href="/nights?t=1">Nights</a>"""
+TYPES = "<table><tr><th>Star<th>Hours" + "".join(
+    f'<tr><td data-type=words>{star}<td data-type=real>{hours}<td><input type=checkbox value="`id` = {n}">'
+    f'<a href="/edit?id={n}">Edit</a>'
+    for n, star, hours in ((12, "Vega", 4.5), (14, "Mizar", 2.5))
+)
+WRAPPED = "<div role=grid>" + "".join(
+    f'<div class=slot><div role=row aria-label="{name}"><div role=gridcell class=cell>'
+    f"<button class=link>{name}</button></div></div></div>"
+    for name in ("vega.fits", "mizar.fits")
+)
+
+
+def test_a_test_attribute_that_several_have_names_a_kind() -> None:
+    assert proposed(KIT, "css{button}#3") == 'role{button "Browse files"}'
+    assert weak(Page.parse(KIT), "css{section [data-testid=base-second]}")
+    assert not weak(Page.parse(KIT), "css{[data-testid=base-first]}")
+
+
+def test_the_beginning_of_several_addresses_leads_to_none() -> None:
+    page = Page.parse(ROUTES)
+    assert weak(page, 'css{fieldset [href^="index.php"]}')
+    assert not weak(page, 'css{[href^="/nights"]}')
+
+
+def test_what_programs_write_and_what_all_rows_have_tells_no_row() -> None:
+    assert says_nothing("value", "`id` = 12", "input", "checkbox")
+    assert not says_nothing("value", "12", "input", "checkbox")
+    assert proposed(TYPES, "css{input}#1") == "css{input} @row-of text{Vega}"
+    page = Page.parse(TYPES)
+    assert weak(page, "css{[data-type=real]}")
+    assert not weak(page, "css{[data-type=real]} @row-of text{Vega}")
+
+
+def test_rows_that_stand_in_boxes_of_their_own_are_rows_of_one_grid() -> None:
+    page = Page.parse(WRAPPED)
+    row = page.find("css{[role=row]}#1").index
+    assert len(Tables.of(page).rows_with(row)) == 2
+    assert Tables.of(page).rows_with(page.find("css{.slot}#1").index) == []
+    assert weak(page, "css{.cell .link}")
+    assert not weak(page, 'css{[aria-label="vega.fits"] .link}')
+
+
+def test_a_list_is_not_called_by_what_was_chosen_in_it() -> None:
+    page = '<div data-testid=dome><div><span>North</span><input role=combobox aria-label="Selected North. Dome"></div></div>'
+    assert weak(Page.parse(page), "label{Selected North. Dome}")
+    assert proposed(page, "css{input}") == 'css{div[data-testid="dome"] input}'
+    assert not weak(Page.parse(page.replace("Selected North. Dome", "Dome")), "label{Dome}")

@@ -45,6 +45,8 @@ _PARTS = frozenset(
     option outer overlay panel popover popup prefix radio ripple root row select suffix tab text textbox title toggle tooltip trigger ul value view wrap wrapper""".split()
 )
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
+_WRITTEN = re.compile(r"[`<>{}]| [=!]=? ")
+"""What programs write for one another: *`id` = 12*."""
 _JOINERS = "\u200c\u200d"
 _READ = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])|(?<!\S)\+(?=\d)")
 """A stroke between two words (*On/Off*) is read, and so is a plus before a figure (*+44*)."""
@@ -67,6 +69,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or look_of_token(name) in ("hashed", "generated")
         or (name == "value" and (tag == "textarea" or (tag == "input" and (kind or "text") in _TYPED)))
         or (name == "value" and value == "on" and kind in ("checkbox", "radio"))
+        or (name == "value" and _WRITTEN.search(value) is not None)
     )
 
 

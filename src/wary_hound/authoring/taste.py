@@ -12,7 +12,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from wary_hound.authoring.anchors import own_texts
+from wary_hound.authoring.anchors import own_texts, titles_of
 from wary_hound.authoring.signs import gives_a_hint, is_turned
 from wary_hound.authoring.targets import CONTROLS
 from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, SEEN, STEMS, STRUCTURE, is_landmark, is_weak
@@ -170,7 +170,7 @@ class Surroundings:
         filled = page.tags[index] in _WORDLESS and role in _FILLED
         rows = [row for row in rows_around(page, index) if not is_no_row(page, row)]
         texts = page.semantics.worded
-        titles = frozenset(texts[at] for row in rows for at in own_texts(page, row, index)[:1])
+        titles = frozenset(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
         return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", titles, hint)
 
 

@@ -59,6 +59,11 @@ class Tables(Cache):
             if cell.header:
                 self._heads.setdefault(cell.table, []).append(cell)
         self._short = self._short_rows()
+        self._body: dict[int, list[int]] = {}
+        held = {cell.row for cell in self.cells.values() if not cell.header and page.tags[cell.index] != "th"}
+        for rows in self._rows.values():
+            body = [row for row in rows if row in held]
+            self._body.update(dict.fromkeys(body, body))
         by_id = {page.attribute(i, "id"): i for i in self.cells if page.attribute(i, "id")}
         for index, value in page.index.attribute_column("headers").items():
             if index in self.cells:
@@ -110,6 +115,10 @@ class Tables(Cache):
             if any(self._ends[row] >= behind for row in rows):
                 short.update(row for row in rows if self._ends[row] < behind)
         return frozenset(short)
+
+    def rows_with(self, row: int) -> list[int]:
+        """The rows of the table that a row is of, itself too, but for those of heads alone; empty for what is no row of a table."""
+        return self._body.get(row, [])
 
     def around(self, index: int) -> Cell | None:
         """The cell that an element is, or is shown in."""

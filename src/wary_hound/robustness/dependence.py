@@ -16,6 +16,7 @@ from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.evaluate import TOP, find_in, in_scopes, looked_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
+from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Finder, Locator
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
@@ -223,6 +224,8 @@ ROWS_BESIDE = 2
 """So many rows above and below are asked."""
 FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
+_BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
+"""Attributes by which what stands in a column may be called in each row."""
 _NUMBERED = frozenset({"id", "for", "reference"})
 _COMPOSED = frozenset({"accessible-name", "label", "aria-label", "title", "alt"})
 """What a program may put together from all that a card or a bar of a chart shows: its hours, its price, how many there are."""
@@ -290,6 +293,11 @@ def _says_a_choice(page: Page, fact: Dependency) -> bool:
     role, shown = page.semantics.roles[at], page.semantics.worded[at]
     if kind == "value" and holds_its_state(page, at):
         return True
+    if role == "combobox" and kind in ("label", "accessible-name", "aria-label"):
+        beside = page.semantics.worded[max(0, int(page.parent[at]))]  # it shows what was chosen, mostly
+        named = said or fact.value
+        if beside and beside != named and beside in named:
+            return True
     if kind == "label":
         return role == "combobox" and fact.value in shown
     if kind in ("data", "attribute", "value"):
@@ -303,11 +311,8 @@ def _says_a_choice(page: Page, fact: Dependency) -> bool:
 
 def _row_of_several(page: Page, element: int) -> int:
     """The row of a table that an element stands in, or is, where the table has several, and it is not that of the heads; or -1."""
-    roles, tags = page.semantics.roles, page.tags
-    row = next((at for at in rows_around(page, element) if tags[at] == "tr" or roles[at] == "row"), -1)
-    if row < 0 or page.index.siblings_of_type[row] < 2:
-        return -1
-    return row if any(tags[at] == "td" or roles[at] in ("cell", "gridcell") for at in page.children(row)) else -1
+    tables = Tables.of(page)
+    return next((row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1), -1)
 
 
 def _fields_in(page: Page, element: int) -> Iterator[int]:
@@ -332,9 +337,17 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
 
 
 def _is_common(page: Page, fact: Dependency) -> bool:
-    """Whether a part of an address is a word that its link says, and others say, too (the deed in `/9/edit` of several *Edit*), or
-    the end of an id says which part it is of what is called by the rest (`-arrow` of `box1-arrow` in `box1`)."""
+    """Whether others of its tag have a test attribute, too, by which a kit calls all of a kind, or lead to what begins as its
+    address does; whether a part of an address is a word that its link says, and others say, too (the deed in `/9/edit` of several
+    *Edit*), or the end of an id says which part it is of what is called by the rest (`-arrow` of `box1-arrow` in `box1`)."""
     part = fact.value.partition("=")[2]
+    tree, tag = page.tree[fact.element], page.tags[fact.element]
+    if fact.kind == "test-attribute":
+        bearers = page.index.valued(fact.value.partition("=")[0], part).tolist()
+        return any(at != fact.element and page.tree[at] == tree and page.tags[at] == tag for at in bearers)
+    if fact.kind == "href~" and (whole := page.attribute(fact.element, "href") or "").startswith(part):
+        column = page.index.attribute_column("href").items()
+        return any(other != whole and other.startswith(part) and page.tree[at] == tree for at, other in column)
     if fact.kind == "id$":
         whole = page.attribute(fact.element, "id") or ""
         return len(page.index.valued("id", whole.removesuffix(part))) > 0
@@ -346,14 +359,20 @@ def _is_common(page: Page, fact: Dependency) -> bool:
 
 
 def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
-    """Whether the rows of a table beside the one in which a text stands say it, too: what can be done with each."""
-    row = _row_of_several(page, fact.element) if fact.kind in _SHOWN and fact.look != "number" else -1
+    """Whether the rows of a table beside the one in which a text or an attribute stands have it, too: what can be done with each,
+    of what type a column is."""
+    asked = fact.kind in _SHOWN or fact.kind in _BORNE
+    row = _row_of_several(page, fact.element) if asked and (fact.look != "number" or fact.kind in _BORNE) else -1
     if row < 0:
         return False
-    beside = page.children(int(page.parent[row]))
-    at, texts = beside.index(row), page.semantics.worded
-    near = [one for one in beside[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != row]
-    return any(fact.value == texts[inside] for one in near for inside in range(one + 1, int(page.end[one])))
+    rows, texts = Tables.of(page).rows_with(row), page.semantics.worded
+    at = rows.index(row)
+    near = [one for one in rows[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != row]
+    if fact.kind in _SHOWN:
+        return any(fact.value == texts[inside] for one in near for inside in range(one + 1, int(page.end[one])))
+    name, _, value = fact.value.partition("=")
+    bearers = page.index.valued(name, value).tolist()
+    return any(one <= bearer < page.end[one] for one in near for bearer in bearers)
 
 
 def _is_of_a_family(page: Page, element: int, name: str) -> bool:

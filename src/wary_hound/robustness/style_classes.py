@@ -49,7 +49,7 @@ _KIT = re.compile(
 """What kits of styles call every button and every box, and how large they are, or where, and how their corners are; what frameworks
 mark all by that they made."""
 _STATES = frozenset(
-    """active inactive act cur sel open
+    """active inactive cur sel open
     opened closed hidden visible shown selected checked disabled enabled focus focused hover hovered
     current expanded collapsed loading loaded busy invalid valid error even odd first last end show on off in out true false
     dirty pristine touched untouched empty filled dragging sorting sorted asc desc ready hydrated locked unlocked muted unmuted
