@@ -25,7 +25,7 @@ from wary_hound.page.names import CONTROL_ROLES
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.data import is_count, is_passing
 from wary_hound.robustness.looks import look_of_class, look_of_text
-from wary_hound.robustness.tabular import is_label, is_of_a_state
+from wary_hound.robustness.tabular import Tabular
 
 MOST_ABOVE = 7
 LONGEST_ANCHOR = 60
@@ -164,10 +164,18 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
     return len(heads) == len(cells) > 0 and all(cell.table != head.table or cell.shares_column(head) for cell in heads)
 
 
-def whole_texts(page: Page, holder: int, tree: int) -> list[int]:
+def whole_texts(page: Page, holder: int, tree: int) -> Sequence[int]:
     """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
     the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font draws icons; nor
     how long ago something was, nor the first letters of what comes next."""
+    known = Authored.of(page).texts
+    said = known.get((holder, tree))
+    if said is None:
+        said = known[holder, tree] = _whole_texts(page, holder, tree)
+    return said
+
+
+def _whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
     whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
@@ -205,10 +213,10 @@ def _titles_first(page: Page, row: int, texts: Sequence[int]) -> list[int]:
     """The texts of a row, those first that lead where another link of it leads, too; last what a column calls a state or a kind,
     and what labels a field in it (*Select Vega*)."""
     led = _leading_twice(page, row, texts)
-    words = page.semantics.worded
+    words, tabular = page.semantics.worded, Tabular.of(page)
 
     def rank(at: int) -> int:
-        if is_label(page, at) or is_of_a_state(page, at):
+        if tabular.tells_no_row(at):
             return 2
         return at not in led or look_of_text(words[at]) == "number"
 
@@ -217,9 +225,12 @@ def _titles_first(page: Page, row: int, texts: Sequence[int]) -> list[int]:
 
 def _leading_twice(page: Page, row: int, texts: Sequence[int]) -> set[int]:
     """The texts of a row that are links to where another link of it leads: its number, and its title."""
-    inside = range(row, int(page.end[row]))
-    leads = Counter(address for at in inside if page.tags[at] == "a" and (address := page.attribute(at, "href")))
-    twice = {address for address, times in leads.items() if times > 1 and len(address) > 1}
+    known = Authored.of(page).twice
+    twice = known.get(row)
+    if twice is None:
+        inside = range(row, int(page.end[row]))
+        leads = Counter(address for at in inside if page.tags[at] == "a" and (address := page.attribute(at, "href")))
+        twice = known[row] = {address for address, times in leads.items() if times > 1 and len(address) > 1}
 
     def leads_twice(at: int) -> bool:
         return any(page.attribute(one, "href") in twice for one in (at, *takewhile(lambda one: one > row, page.ancestors(at))))

@@ -34,6 +34,10 @@ class Authored(Cache):
         """The elements that a finder finds in a tree, as bits."""
         self.above: Bounded[int, list[Predicate]] = Bounded(500)
         """What can be asked for of an ancestor."""
+        self.texts: Bounded[tuple[int, int], list[int]] = Bounded(2_000)
+        """The texts that a holder shows, of a tree (`anchors.whole_texts`)."""
+        self.twice: Bounded[int, set[str]] = Bounded(2_000)
+        """The addresses to which several links of a row lead."""
         self.stream = ""
         """What the page's random numbers are drawn by, where not by its digest: copies of one page are compared in the same
         futures."""

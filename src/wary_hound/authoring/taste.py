@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -150,10 +150,19 @@ class Surroundings:
     """How much of the tree each of them holds, as a share."""
     heads: bool = False
     """Whether it is a heading: what stands below it is known by it."""
-    titles: frozenset[str] = frozenset()
-    """The text that tells first in which row it stands, and in which row around that."""
     hint: str = ""
     """The title of a field that others have as well: how it is used, and not which it is."""
+    where: tuple[Page, int] | None = field(default=None, compare=False, repr=False)
+
+    @cached_property
+    def titles(self) -> frozenset[str]:
+        """The text that tells first in which row it stands, and in which row around that."""
+        if self.where is None:
+            return frozenset()
+        page, index = self.where
+        rows = [row for row in rows_around(page, index) if not is_no_row(page, row)]
+        texts = page.semantics.worded
+        return frozenset(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
 
     @classmethod
     def of(cls, page: Page, index: int) -> Surroundings:
@@ -168,10 +177,7 @@ class Surroundings:
         size = max(1, int(np.count_nonzero(page.tree == page.tree[index])))
         shares = {at: (int(page.end[at]) - at) / size for at in above}
         filled = page.tags[index] in _WORDLESS and role in _FILLED
-        rows = [row for row in rows_around(page, index) if not is_no_row(page, row)]
-        texts = page.semantics.worded
-        titles = frozenset(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
-        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", titles, hint)
+        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, (page, index))
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:

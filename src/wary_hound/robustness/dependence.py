@@ -129,6 +129,8 @@ class Known(Cache):
         self.dependencies: Bounded[Fact, Dependency] = Bounded(20_000)
         self.finders: Bounded[tuple[Finder, Scope, int], tuple[Dependency, ...]] = Bounded(5_000)
         """What a finder rests on that finds an element in a scope."""
+        self.rows: dict[int, int] = {}
+        """Of elements the row that they stand in (`_row_of_several`)."""
 
 
 def dependencies(page: Page, locator: Locator, element: int, start: Scope = TOP) -> tuple[Dependency, ...]:
@@ -190,8 +192,7 @@ def _resting(page: Page, finder: Finder, scope: Scope, target: int) -> Iterator[
         for fact in KINDS[finder.strategy].facts(page, finder.query.tree, scope, target):
             dependency = known.get(fact)
             if dependency is None:
-                dependency = _as_data(page, dependency_of(fact))
-                dependency = known[fact] = replace(dependency, row=_row_of_several(page, dependency.element))
+                dependency = known[fact] = _as_data(page, dependency_of(fact))
             yield dependency
     if finder.ordinal is not None:
         yield Dependency("ordinal", "", target, str(finder.ordinal))
@@ -237,16 +238,17 @@ _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label
 def _as_data(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
-    if page.tags[fact.element] == "main" or page.semantics.roles[fact.element] == "main":
-        return replace(fact, shared=True)
+    at, row = fact.element, _row_of_several(page, fact.element)
+    if page.tags[at] == "main" or page.semantics.roles[at] == "main":
+        return replace(fact, shared=True, row=row)
     if fact.kind == "class":
-        fact = replace(fact, shared=_is_of_a_family(page, fact.element, fact.value))
-        return replace(fact, look="data") if Tabular.of(page).is_told_by_its_state(fact.element, fact.value) else fact
-    if fact.base == "name" and page.tags[fact.element] == "slot":  # a place in a component, not what a person called a field
-        return replace(fact, kind="having", look="")
+        look = "data" if Tabular.of(page).is_told_by_its_state(at, fact.value) else fact.look
+        return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value), row=row)
+    if fact.base == "name" and page.tags[at] == "slot":  # a place in a component, not what a person called a field
+        return replace(fact, kind="having", look="", row=row)
     told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and _is_put_together(page, fact))
-    look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact)
-    return replace(fact, look=look or fact.look, remark=_remark(page, fact))
+    look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact) or fact.look
+    return replace(fact, look=look, remark=_remark(page, fact), row=row)
 
 
 def _remark(page: Page, fact: Dependency) -> str:
@@ -311,8 +313,11 @@ def _says_a_choice(page: Page, fact: Dependency) -> bool:
 
 def _row_of_several(page: Page, element: int) -> int:
     """The row of a table that an element stands in, or is, where the table has several, and it is not that of the heads; or -1."""
-    tables = Tables.of(page)
-    return next((row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1), -1)
+    known = Known.of(page).rows
+    if element not in known:
+        tables = Tables.of(page)
+        known[element] = next((row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1), -1)
+    return known[element]
 
 
 def _fields_in(page: Page, element: int) -> Iterator[int]:

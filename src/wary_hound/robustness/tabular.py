@@ -40,6 +40,7 @@ class Tabular(Cache):
         self._known: set[int] = set()
         """The rows of tables that say something in that column."""
         self._counting: dict[tuple[str, str, int], bool] = {}
+        self._idle: dict[int, bool] = {}
         self._data: dict[int, bool] = {}
         """What has been asked of an element: whether it is a datum."""
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
@@ -64,12 +65,19 @@ class Tabular(Cache):
                 self._keys[column[0]] = column
                 self._known.update(cell.row for cell in cells if texts[cell.index])
 
+    def tells_no_row(self, at: int) -> bool:
+        """Whether a text of a row says in what state the thing is, or labels a field, by which nobody tells the row."""
+        known = self._idle.get(at)
+        if known is None:
+            known = self._idle[at] = is_label(self.page, at) or is_of_a_state(self.page, at)
+        return known
+
     def _tells_no_row(self, cells: Sequence[Cell]) -> bool:
         """Whether a column says in what state the things of its rows are, or labels boxes to tick."""
         texts, end = self.page.semantics.own_text, self.page.end
         saying = (at for cell in cells for at in range(cell.index, int(end[cell.index])) if texts[at])
         first = next(saying, -1)
-        return first >= 0 and (is_label(self.page, first) or is_of_a_state(self.page, first))
+        return first >= 0 and self.tells_no_row(first)
 
     def shift(self, element: int, name: str, value: str) -> str:
         """The look of an attribute that says what its row holds (an address that leads there: `data`) or which row it is, counted
