@@ -43,7 +43,7 @@ def main() -> None:
         f"{applications} open-source web interfaces, and {len(use):,} trials on other uses of the same versions, fitted by "
         "scripts/learn_rates.py; floors assumed: robustness/fitting.py"
     )
-    model = learn(rows, "9", source, use=use)
+    model = learn(rows, "10", source, use=use)
     with ProcessPoolExecutor() as pool:
         names = sorted({history.application for history in histories})
         without = each_without(names, rows, use, pool)
