@@ -99,6 +99,14 @@ def test_a_title_leads_where_the_number_of_its_row_leads() -> None:
     assert len(titles_of(other, row, said)) == len(said)
 
 
+def test_a_title_is_a_whole_word_of_the_name() -> None:
+    page = Page.parse(
+        "<ul><li aria-label='Starline, 3 hours'><b>Star</b><i>Starline</i><li aria-label=Moon><b>Moon</b><i>x</i></ul>"
+    )
+    row = page.find("css{li}#1").index
+    assert [page.semantics.worded[at] for at in titles_of(page, row, own_texts(page, row, row))] == ["Starline"]
+
+
 def test_states_and_labels_tell_no_row() -> None:
     page = Page.parse(FAULTS)
     assert is_of_a_state(page, page.find("text{New}").index)

@@ -283,8 +283,8 @@ def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
     A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
     called = page.attribute(row, "aria-label") or ""
-    named = [at for at in said if called.startswith(own[at]) and look_of_text(own[at]) == "words"]
-    if named:
+    begins = (at for at in said if called.startswith(own[at]) and not called[len(own[at]) :][:1].isalnum())
+    if named := [at for at in begins if look_of_text(own[at]) == "words"]:
         return named[:1]
     led = _leading_twice(page, row, said)
     if titles := [at for at in said if at in led and look_of_text(own[at]) != "number"]:

@@ -7,6 +7,7 @@ one page share dependencies and fail together where they share them.
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -371,7 +372,7 @@ def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
     if row < 0:
         return False
     rows, texts = Tables.of(page).rows_with(row), page.semantics.worded
-    at = rows.index(row)
+    at = bisect_left(rows, row)
     near = [one for one in rows[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != row]
     if fact.kind in _SHOWN:
         return any(fact.value == texts[inside] for one in near for inside in range(one + 1, int(page.end[one])))
