@@ -13,11 +13,14 @@ from hypothesis import settings
 from wary_hound import Browser, Page, rank
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.browser.launch import Launched
 from wary_hound.cli import group
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder, unpack
 from wary_hound.locator.evaluate import match
+from wary_hound.locator.notation import parse
+from wary_hound.robustness.dependence import dependencies
 
 LIMIT = 60.0
 """Seconds that a step may take: a machine that is busy with other things is no fault."""
@@ -41,6 +44,13 @@ def proposed(page: str, element: str, only: str = "") -> str:
     assert match(parsed, best.locator) == [wanted.index]
     assert not best.weak
     return str(best.locator)
+
+
+def weak(page: Page | str, locator: str) -> bool:
+    """Whether a locator is weak for the first element that it finds."""
+    parsed = Page.parse(page) if isinstance(page, str) else page
+    found = parsed.find_all(locator)[0].index
+    return is_weak(dependencies(parsed, parse(locator), found), found)
 
 
 @pytest.fixture(scope="session")

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from conftest import proposed
+from conftest import proposed, weak
 from wary_hound import Page, rank
 from wary_hound.authoring.anchors import own_texts, titles_of
 from wary_hound.authoring.predicates import head_of, path_of
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.signs import gives_a_hint
-from wary_hound.authoring.weakness import is_weak
 from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.notation import parse
 from wary_hound.robustness.data import counts_things, holds_a_count, is_passing, known_by_number
@@ -37,13 +36,6 @@ DOMES = "<table><tr><th><th>Name<th>Places" + "".join(
     f"<td data-label=Places><b>{places}</b>"
     for n, name, places in ((0, "North", 8), (1, "South", 6))
 )
-
-
-def weak(page: str, locator: str) -> bool:
-    """Whether a locator is weak for the first element that it finds."""
-    parsed = Page.parse(page)
-    found = parsed.find_all(locator)[0].index
-    return is_weak(dependencies(parsed, parse(locator), found), found)
 
 
 @pytest.mark.parametrize(

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import pytest
 
-from conftest import proposed
+from conftest import proposed, weak
 from wary_hound import Page, rank
 from wary_hound.authoring.paths import copied_path
 from wary_hound.authoring.predicates import head_of
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.rules import Rules
 from wary_hound.authoring.signs import says_nothing
-from wary_hound.authoring.weakness import is_weak
 from wary_hound.locator.notation import parse
 from wary_hound.locator.tables import Tables
 from wary_hound.robustness.data import is_composed
@@ -49,12 +48,6 @@ def test_no_element_is_told_by_one_of_its_kind_that_only_the_relation_leaves_out
 def test_what_stands_beside_its_term_is_told_by_that() -> None:
     said = {str(c.locator) for c in rank(Page.parse(TERMS).find("css{td}#2"), Question(purpose="read"))}
     assert "css{td} @row-of text{Star}" in said
-
-
-def weak(page: Page, locator: str) -> bool:
-    """Whether a locator is weak for the first element that it finds."""
-    found = page.find_all(locator)[0].index
-    return is_weak(dependencies(page, parse(locator), found), found)
 
 
 def looks(page: Page, locator: str) -> set[str]:
