@@ -55,7 +55,9 @@ def test_check_explains_and_its_exit_code_tells(demo: Path) -> None:
 def test_rank_names_the_best_and_how_the_given_one_does(demo: Path) -> None:
     result = run("rank", "pages/nights@r1.html", "xpath{//tr[1]//button}", "--plot", "out.svg", "-n", "3")
     assert result.exit_code == 0
-    assert "The locator given:" in result.output
+    weak = "Weak: it says what kind of element, or where, not which one."
+    assert weak in result.output.partition("The locator given:")[2]
+    assert weak not in result.output.partition("The locator given:")[0]
     assert "position among 5 alike siblings" in " ".join(result.output.split())
     assert Path("out.svg").read_text().count("<svg") == 1
     data = json.loads(run("rank", "pages/nights@r1.html", "css{#visitor-name}", "--json", "--releases", "1").output)

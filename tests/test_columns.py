@@ -52,6 +52,7 @@ def test_grids_have_columns_too() -> None:
 HEADS = "<tr><th>Star</th><th>Edit</th><th>Remove</th></tr>"
 WHOLE = "<tr><td>Vega</td><td>edit 1</td><td>remove 1</td></tr>"
 LACKS_ONE = "<tr><td>Lyra</td><td>remove 2</td></tr>"
+BESIDE_A_SPAN = "<tr><td>Deneb</td><td>edit 5</td><td rowspan=2>remove 5</td></tr><tr><td>Lyra</td><td>edit 6</td></tr>"
 BELOW_A_SPAN = "<tr><td rowspan=2>Deneb</td><td>edit 3</td><td>remove 3</td></tr><tr><td>edit 4</td><td>remove 4</td></tr>"
 
 
@@ -61,6 +62,7 @@ BELOW_A_SPAN = "<tr><td rowspan=2>Deneb</td><td>edit 3</td><td>remove 3</td></tr
         (WHOLE + LACKS_ONE, "edit 1"),
         (LACKS_ONE, "remove 2"),  # no row says that the heads mean more columns than there are
         (BELOW_A_SPAN, "edit 3 edit 4"),
+        (BESIDE_A_SPAN, "edit 5 edit 6"),
         (WHOLE + "<tr><td colspan=3>No more</td></tr>", "edit 1 No more"),
     ],
 )

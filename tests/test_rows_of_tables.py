@@ -9,6 +9,7 @@ from wary_hound import Page, rank
 from wary_hound.authoring.anchors import own_texts, titles_of
 from wary_hound.authoring.predicates import head_of, path_of
 from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.signs import gives_a_hint
 from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.notation import parse
@@ -278,3 +279,11 @@ def test_no_block_is_told_by_the_label_of_its_field() -> None:
     page = Page.parse(VISITORS)
     said = [str(one.locator) for one in rank(page.find("css{#v-0-name}"))]
     assert not [one for one in said if 'for="v-0-name"]' in one]
+
+
+def test_a_locator_that_is_given_is_called_weak_too() -> None:
+    page = Page.parse(RUNS)
+    badge = page.find("css{.badge}")
+    assert assess("css{#runs .badge}", badge).weak
+    assert not assess("css{#run_vega .badge}", badge).weak
+    assert assess("css{#run_vega .badge} else css{#runs .badge}", badge).weak  # when the row has gone, the next is found

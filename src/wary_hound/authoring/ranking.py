@@ -288,12 +288,16 @@ def apart(ranked: Iterable[tuple[T, frozenset[Dependency]]], most: int) -> list[
 
 
 def assess(locator: Locator | str, element: Element, question: Question | None = None) -> Candidate:
-    """The same figures for a locator of the user's own, which must find the element (among others at most), else ValueError."""
+    """The same figures for a locator of the user's own, which must find the element (among others at most), else ValueError. Weak
+    where one of its ways is."""
     asked = question or Question()
     value = as_locator(locator)
     if element.index not in match(element.page, value):
         raise ValueError(f"the locator does not find that element: {value}")
-    return _assess(element, value, "given", futures_of(element.page, asked), asked)
+    told = _assess(element, value, "given", futures_of(element.page, asked), asked)
+    numbered = known_by_number(element.page, element.index)
+    resting = _resting(element, value)
+    return replace(told, weak=any(is_weak(facts, element.index, numbered) for facts in resting))
 
 
 def futures_of(page: Page, question: Question) -> Futures:
@@ -308,11 +312,16 @@ def futures_of(page: Page, question: Question) -> Futures:
     return futures
 
 
+def _resting(element: Element, locator: Locator) -> list[tuple[Dependency, ...]]:
+    """What each of its ways rests on that finds the element alone."""
+    page, index = element.page, element.index
+    ways = [way for way in locator.alternatives if match(page, way) == [index]] if locator.otherwise else [locator]
+    return [dependencies(page, way, index) for way in ways or [locator]]
+
+
 def _assess(element: Element, locator: Locator, kind: str, futures: Futures, asked: Question) -> Candidate:
-    page = element.page
-    ways = [way for way in locator.alternatives if match(page, way) == [element.index]] if locator.otherwise else [locator]
-    resting = [dependencies(page, way, element.index) for way in ways or [locator]]
-    around = Surroundings.of(page, element.index)
+    resting = _resting(element, locator)
+    around = Surroundings.of(element.page, element.index)
     taste = min(distaste(facts, locator, element.index, around) for facts in resting)
     return _told(element, locator, kind, resting, outlook_of_ways(futures, resting, element.index), futures, asked, taste)
 

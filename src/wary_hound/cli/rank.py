@@ -257,7 +257,8 @@ def _show(out: Any, number: str, candidate: Candidate, first: Candidate) -> None
     if candidate.fails_on:
         out.print(Padding(Text(f"Fails on {', '.join(candidate.fails_on)}", "red"), (0, 0, 0, INDENT)))
     if candidate.weak:
-        weak = "Weak: it says what kind of element, or where, not which one. Nothing better finds it alone."
+        weak = "Weak: it says what kind of element, or where, not which one."
+        weak += "" if candidate.kind == "given" else " Nothing better finds it alone."
         out.print(Padding(Text(weak, "yellow"), (0, 0, 0, INDENT)))
     if candidate is not first:
         out.print(Padding(Text(tradeoff(candidate, first)), (0, 0, 0, INDENT)))
