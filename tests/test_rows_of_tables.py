@@ -52,6 +52,7 @@ DOMES = "<table><tr><th><th>Name<th>Places" + "".join(
         (FAULTS, "css{.status} @row-of text{Lamp stays red}", False),
         (FAULTS, "css{.status} @row-of text{Actions}", True),  # as each row says
         ("<table id=one><tr><td><b class=sum>4</b></table>", "css{#one .sum}", False),  # there is one row
+        ("<table id=one><tr><th>Sum<tr><td><b class=sum>4</b></table>", "css{#one .sum}", False),  # the other is that of the heads
         ("<ul id=list><li><b class=sum>4</b><li><b>5</b></ul>", "css{#list .sum}", False),
     ],
 )
@@ -90,6 +91,12 @@ def test_a_title_leads_where_the_number_of_its_row_leads() -> None:
     other = Page.parse(FAULTS.replace('<a href="/faults/214">214</a>', "<a href=#>214</a>"))  # one that leads nowhere
     said = own_texts(other, row, box)
     assert len(titles_of(other, row, said)) == len(said)
+
+
+def test_a_title_comes_before_what_stands_before_it() -> None:
+    page = Page.parse("<table><tr><td>Ben<td><a href=/f/1>1</a><td><a href=/f/1>Dome slows</a><tr><td>Cleo<td>2<td>Lamp</table>")
+    said = own_texts(page, page.find("css{tr}#1").index, page.find("css{td}#1").index)
+    assert [page.semantics.worded[at] for at in said] == ["Dome slows", "Ben"]
 
 
 def test_a_title_is_a_whole_word_of_the_name() -> None:

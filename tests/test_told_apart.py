@@ -6,6 +6,7 @@ import pytest
 
 from conftest import proposed, weak
 from wary_hound import Page, rank
+from wary_hound.authoring.anchors import called_in
 from wary_hound.authoring.paths import copied_path
 from wary_hound.authoring.predicates import head_of
 from wary_hound.authoring.question import Question
@@ -103,6 +104,11 @@ def test_columns_are_called_by_what_stands_first_in_their_heads() -> None:
     assert xpath.startswith('xpath{//tr[th="Guests"]//*[count(//th[div="Watcher"]/preceding-sibling::* | //th[div="Watcher"])]//')
 
 
+def test_a_number_before_it_does_not_call_a_column() -> None:
+    page = Page.parse("<table><tr><th><b>1</b><i>Star</i><th><b>Watcher</b><i>name</i><tr><td>Vega<td>Ada</table>")
+    assert [page.semantics.worded[called_in(page, page.find(f"css{{th}}#{at}").index)] for at in (1, 2)] == ["1Star", "Watcher"]
+
+
 def test_what_spans_columns_is_told_by_none() -> None:
     page = Page.parse("<table><tr><th>Star<th>Hours<tr><td>Vega<td>4<tr><td colspan=2>1 <a href=?p=2>2</a></table>")
     assert not [c for c in rank(page.find("css{[colspan]}")) if "column-of" in str(c.locator) or "count(" in str(c.locator)]
@@ -172,6 +178,9 @@ def test_no_option_and_no_deed_of_several_leads_to_what_comes_next() -> None:
             said = [str(c.locator) for c in rank(page[at])]
             assert not [one for one in said if "option" in one.split("following")[0] and "following" in one]
             assert not [one for one in said if '"Remove"]/following' in one]
+    other = Page.parse("<select><option>Dome</option></select><button></button><select><option>Star</option></select>")
+    said = [str(c.locator) for c in rank(other.find("css{button}"))]
+    assert not [one for one in said if "option" in one.split("following")[0] and "following" in one]
 
 
 KIT = """<div><button data-testid=base-second kind=plain>Point</button><button data-testid=base-first>Start night</button></div>
