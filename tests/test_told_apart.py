@@ -7,6 +7,7 @@ import pytest
 from conftest import proposed, weak
 from wary_hound import Page, rank
 from wary_hound.authoring.anchors import called_in
+from wary_hound.authoring.batch import ways_at_once
 from wary_hound.authoring.paths import copied_path
 from wary_hound.authoring.predicates import head_of
 from wary_hound.authoring.question import Question
@@ -44,6 +45,12 @@ def test_no_element_is_told_by_one_of_its_kind_that_only_the_relation_leaves_out
     for page, element, like in ((SORTED, "css{th:nth-of-type(1) a}", "text{Hours}"), (TICKS, "css{[for=w0]}", "text{Haze}")):
         element = Page.parse(page).find(element)
         assert not [c for c in rank(element) if f"@row-of {like}" in str(c.locator)]
+
+
+def test_nor_is_it_in_a_batch() -> None:
+    said = [str(locator) for locator in ways_at_once(Page.parse(SORTED).find("text{Star}"), Question())]
+    assert 'role{link "Star"}' in said
+    assert not [one for one in said if "@row-of text{Hours}" in one]
 
 
 def test_what_stands_beside_its_term_is_told_by_that() -> None:
