@@ -53,6 +53,11 @@ DOMES = "<table><tr><th><th>Name<th>Places" + "".join(
         (FAULTS, "css{.status} @row-of text{Actions}", True),  # as each row says
         ("<table id=one><tr><td><b class=sum>4</b></table>", "css{#one .sum}", False),  # there is one row
         ("<table id=one><tr><th>Sum<tr><td><b class=sum>4</b></table>", "css{#one .sum}", False),  # the other is that of the heads
+        (
+            f"<table><tr><td>Menu<tr><td><div class=head><b class=sum>4</b></div>{DOMES}</table>",
+            "css{.head .sum}",
+            False,
+        ),  # laid out so
         ("<ul id=list><li><b class=sum>4</b><li><b>5</b></ul>", "css{#list .sum}", False),
     ],
 )

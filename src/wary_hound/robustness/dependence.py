@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from wary_hound.locator.blocks import rows_around
+from wary_hound.locator.blocks import is_no_row, rows_around
 from wary_hound.locator.evaluate import TOP, find_in, in_scopes, looked_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
@@ -313,11 +313,13 @@ def _says_a_choice(page: Page, fact: Dependency) -> bool:
 
 
 def _row_of_several(page: Page, element: int) -> int:
-    """The row of a table that an element stands in, or is, where the table has several, and it is not that of the heads; or -1."""
+    """The row of a table that an element stands in, or is, where the table has several, and it is not that of the heads, nor one by
+    which the parts of a page are put side by side; or -1."""
     known = Known.of(page).rows
     if element not in known:
         tables = Tables.of(page)
-        known[element] = next((row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1), -1)
+        rows = (row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1 and not is_no_row(page, row))
+        known[element] = next(rows, -1)
     return known[element]
 
 
