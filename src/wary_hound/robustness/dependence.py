@@ -223,7 +223,9 @@ def is_key(fact: Dependency) -> bool:
 _DAYS = re.compile(r"data-(?:date|day|time)=(?=\d)(?:\d{4}-\d\d-\d\d)?T?(?:\d\d:\d\d(?::\d\d)?)?")
 MOST_FIELDS = 20
 ROWS_BESIDE = 2
-"""So many rows above and below are asked."""
+"""So many rows above and below are asked ..."""
+MOST_IN_A_ROW = 200
+"""... and so many elements of each."""
 FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
@@ -377,7 +379,8 @@ def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
     at = bisect_left(rows, row)
     near = [one for one in rows[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != row]
     if fact.kind in _SHOWN:
-        return any(fact.value == texts[inside] for one in near for inside in range(one + 1, int(page.end[one])))
+        ends = {one: min(int(page.end[one]), one + 1 + MOST_IN_A_ROW) for one in near}
+        return any(fact.value == texts[inside] for one in near for inside in range(one + 1, ends[one]))
     name, _, value = fact.value.partition("=")
     bearers = page.index.valued(name, value).tolist()
     return any(one <= bearer < page.end[one] for one in near for bearer in bearers)
