@@ -31,9 +31,19 @@ def walked(browser: Browser, base: str, steps: str, folder: Path, limit: float) 
     return replay(journey, BOOK, browser, base=base, folder=folder, limit=limit, opening=LIMIT, pictures=False)
 
 
+def copied(to: Path) -> Path:
+    """The demo's site, whose message stays until it is looked at: on a busy machine that may be later than it passes."""
+    shutil.copytree(SITE, to / "r1")
+    script = to / "r1" / "site.js"
+    said = script.read_text()
+    assert said.count("toast.hidden = true; }, 4000)") == 1
+    script.write_text(said.replace("toast.hidden = true; }, 4000)", "toast.hidden = true; }, 600000)"))
+    return to
+
+
 @pytest.fixture(scope="module")
-def sound(chromium: Browser, folder: Path) -> Iterator[str]:
-    with serve(SITE.parent) as address:
+def sound(chromium: Browser, folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with serve(copied(tmp_path_factory.mktemp("sound"))) as address:
         first = walked(chromium, f"{address}/r1", FAULTS[26]["steps"], folder, 6)  # the reference picture is made by the sound site
         assert first.failing is not None
         assert "written now" in first.failing.message
@@ -48,7 +58,7 @@ def test_a_planted_fault_is_caught_and_the_sound_site_is_not_blamed(
     old, new, steps, said = (FAULTS[number][key] for key in ("old", "new", "steps", "said"))
     done = walked(chromium, sound, steps, folder, LIMIT)
     assert [(s.says, s.message) for s in done.steps if s.message] == []
-    shutil.copytree(SITE, tmp_path / "r1")
+    copied(tmp_path)
     count = 0
     for file in [*(tmp_path / "r1").glob("*.js"), *(tmp_path / "r1").glob("*.html")]:
         text = file.read_text()
