@@ -126,6 +126,16 @@ def test_states_and_labels_tell_no_row() -> None:
     assert Tabular.of(notes).known_as(notes.find("text{ben}").index).startswith("The dome door")
 
 
+def test_what_a_plain_cell_says_is_data_in_however_many_rows() -> None:
+    rows = "".join(f"<tr><td>{star}<td>{dome}<td><a href=/{star}>More</a>" for star, dome in zip("abcde", "NNNNS", strict=True))
+    page = Page.parse(f"<table><tr><th>Star<th>Dome<th>{rows}</table>")
+    tabular = Tabular.of(page)
+    assert tabular.is_datum(page.find("css{td:nth-of-type(2)}#1").index)
+    assert not tabular.is_datum(page.find("css{a}#1").index)
+    named = Page.parse("<table><tr><td class=status>New<td>Vega<tr><td class=status>Held<td>Mizar</table>")
+    assert is_of_a_state(named, named.find("text{New}").index)
+
+
 def test_what_the_rows_beside_say_too_is_common() -> None:
     page = Page.parse(FAULTS)
 

@@ -71,7 +71,7 @@ def test_the_name_of_what_holds_a_button_that_a_browser_names_is_data() -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "look"), [("red", "utility"), ("btn-green", "utility"), ("light-grey", "utility"), ("redo", "named")]
+    ("name", "look"), [("red", "utility"), ("btn-green", "utility"), ("light-grey", "utility"), ("cur", "state"), ("redo", "named")]
 )
 def test_a_colour_says_how_it_looks(name: str, look: str) -> None:
     assert look_of_class(name) == look
@@ -158,6 +158,7 @@ def test_what_stands_before_figures(name: str, head: str) -> None:
     ("text", "composed"),
     [
         ("Starline, 19:00 to 22:20, 72 euros", True),
+        ("Starline from 19:00 to 22:20 on 3", True),
         ("March 3, 2031", False),
         ("Row 2, seat 3", False),
         ("2031-03-03 18:00 to 19:00", False),
