@@ -13,7 +13,7 @@ from wary_hound.authoring.icons import is_drawn
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_initials, read_of, words_alone, words_beside
 from wary_hound.authoring.signs import is_decoration
 from wary_hound.authoring.weakness import BOXES_AND_WORDS
-from wary_hound.locator.blocks import HEADS, group_of, is_no_row, is_whole, narrowing, row_of, rows_around
+from wary_hound.locator.blocks import HEADS, group_of, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.building import selector
 from wary_hound.locator.css.values import Id, Type
 from wary_hound.locator.evaluate import find_in
@@ -95,7 +95,7 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
     nearest = row_of(page, index)
     cell = Tables.of(page).around(index)
     for row in rows_around(page, index):
-        if not is_no_row(page, row) and not (cell is not None and cell.index == index and cell.header and cell.row == row):
+        if not (cell is not None and cell.index == index and cell.header and cell.row == row):
             for finder in _texts_in(page, row, index, 2 if row == nearest else 1):
                 yield Relation.ROW_OF, finder
     if cell is not None and not cell.header and cell.behind - cell.first == 1:
@@ -121,8 +121,8 @@ def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
 def fits_anchor(page: Page, anchor: Finder, own: Finder, index: int) -> bool:
     """Whether what is said of an element (`own`) is true of its anchor as well: nobody calls a link *the other link beside Hours*.
     The cell, or the words, beside those that say what they are is another matter."""
-    own_tag = str(own).removeprefix("css{").removesuffix("}")
-    if own_tag == page.tags[index] and own_tag in _BESIDE_ITS_TERM:
+    tag = page.tags[index]
+    if tag in _BESIDE_ITS_TERM and own == css(selector(Type(tag))):
         return False
     scope = (int(page.tree[index]), -1)
     return not set(find_in(page, anchor, scope).tolist()).isdisjoint(find_in(page, own, scope).tolist())

@@ -73,7 +73,7 @@ def held_in_xpath(page: Page, index: int) -> Iterator[Step]:
 def _rows(page: Page, index: int) -> Iterator[int]:
     """The rows around an element in its own tree, the nearest first."""
     for row in rows_around(page, index):
-        if row != index and page.tree[row] == page.tree[index] and not is_no_row(page, row):
+        if row != index and page.tree[row] == page.tree[index]:
             yield row
 
 

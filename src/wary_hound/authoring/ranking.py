@@ -121,7 +121,10 @@ def rank(element: Element, question: Question | None = None) -> list[Candidate]:
         for one, outlook in zip(short, told, strict=True)
     ]
     chosen = _in_order(chosen, preferred)
-    joined = [_assess(element, locator, "either", futures, asked) for locator in _joined(element, chosen, futures, asked)]
+    joined = [
+        _assess(element, locator, "either", _resting(element, locator), futures, asked)
+        for locator in _joined(element, chosen, futures, asked)
+    ]
     return [*reversed(joined), *chosen]
 
 
@@ -294,9 +297,9 @@ def assess(locator: Locator | str, element: Element, question: Question | None =
     value = as_locator(locator)
     if element.index not in match(element.page, value):
         raise ValueError(f"the locator does not find that element: {value}")
-    told = _assess(element, value, "given", futures_of(element.page, asked), asked)
-    numbered = known_by_number(element.page, element.index)
     resting = _resting(element, value)
+    told = _assess(element, value, "given", resting, futures_of(element.page, asked), asked)
+    numbered = known_by_number(element.page, element.index)
     return replace(told, weak=any(is_weak(facts, element.index, numbered) for facts in resting))
 
 
@@ -319,8 +322,9 @@ def _resting(element: Element, locator: Locator) -> list[tuple[Dependency, ...]]
     return [dependencies(page, way, index) for way in ways or [locator]]
 
 
-def _assess(element: Element, locator: Locator, kind: str, futures: Futures, asked: Question) -> Candidate:
-    resting = _resting(element, locator)
+def _assess(
+    element: Element, locator: Locator, kind: str, resting: list[tuple[Dependency, ...]], futures: Futures, asked: Question
+) -> Candidate:
     around = Surroundings.of(element.page, element.index)
     taste = min(distaste(facts, locator, element.index, around) for facts in resting)
     return _told(element, locator, kind, resting, outlook_of_ways(futures, resting, element.index), futures, asked, taste)

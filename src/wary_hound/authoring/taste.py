@@ -16,7 +16,7 @@ from wary_hound.authoring.anchors import own_texts, titles_of
 from wary_hound.authoring.signs import gives_a_hint, is_turned
 from wary_hound.authoring.targets import CONTROLS
 from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, SEEN, STEMS, STRUCTURE, is_landmark, is_weak
-from wary_hound.locator.blocks import is_no_row, rows_around
+from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
@@ -160,8 +160,7 @@ class Surroundings:
         if self.where is None:
             return frozenset()
         page, index = self.where
-        rows = [row for row in rows_around(page, index) if not is_no_row(page, row)]
-        texts = page.semantics.worded
+        texts, rows = page.semantics.worded, rows_around(page, index)
         return frozenset(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
 
     @classmethod

@@ -57,10 +57,12 @@ def is_block(page: Page, index: int) -> bool:
 
 
 def rows_around(page: Page, index: int, most: int = 3) -> Iterator[int]:
-    """The rows of an element, the nearest first: the item of a menu is in one, and so is the menu."""
+    """The rows of an element, the nearest first: the item of a menu is in one, and so is the menu. Of so many those that a person
+    calls rows (`is_no_row`)."""
     row = row_of(page, index)
     while row >= 0 and most > 0:
-        yield row
+        if not is_no_row(page, row):
+            yield row
         row = Blocks.of(page).row_over(row)
         most -= 1
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from wary_hound.locator.blocks import is_no_row, rows_around
+from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.evaluate import TOP, find_in, in_scopes, looked_in, match, opened
 from wary_hound.locator.facts import Fact
 from wary_hound.locator.kinds import KINDS, Scope
@@ -320,8 +320,7 @@ def _row_of_several(page: Page, element: int) -> int:
     known = Known.of(page).rows
     if element not in known:
         tables = Tables.of(page)
-        rows = (row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1 and not is_no_row(page, row))
-        known[element] = next(rows, -1)
+        known[element] = next((row for row in rows_around(page, element) if len(tables.rows_with(row)) > 1), -1)
     return known[element]
 
 

@@ -59,7 +59,7 @@ class Tabular(Cache):
         texts = page.semantics.worded
         for column, cells in sorted(self._columns.items()):
             said = [texts[cell.index] for cell in cells if texts[cell.index]]
-            figures = any(look_of_text(one) == "number" for one in said) or self._tells_no_row(cells)
+            figures = any(look_of_text(one) == "number" for one in said) or self._is_idle(cells)
             several = len(said) > 1 or self._few.get(column[0]) == 1
             if column[0] not in self._keys and said and several and len(set(said)) == len(said) and not figures:
                 self._keys[column[0]] = column
@@ -72,7 +72,7 @@ class Tabular(Cache):
             known = self._idle[at] = is_label(self.page, at) or is_of_a_state(self.page, at)
         return known
 
-    def _tells_no_row(self, cells: Sequence[Cell]) -> bool:
+    def _is_idle(self, cells: Sequence[Cell]) -> bool:
         """Whether a column says in what state the things of its rows are, or labels boxes to tick."""
         texts, end = self.page.semantics.own_text, self.page.end
         saying = (at for cell in cells for at in range(cell.index, int(end[cell.index])) if texts[at])

@@ -251,17 +251,12 @@ def _texts_in(steps: Sequence[Step]) -> list[str]:
 
 def _texts_of(heads: Sequence[Step]) -> list[str]:
     """The texts that a head must read, or something in it: `th[div="Watcher"]`."""
-    inside = [
-        test.right.value
-        for test in (heads[-1].predicates if heads else ())
-        if isinstance(test, Binary)
-        and test.operator == "="
-        and isinstance(test.left, Path)
-        and isinstance(test.right, Literal)
-        and not test.left.absolute
-        and all(map(_is_element, test.left.steps))
-    ]
-    return [*_texts_in(heads), *inside]
+    texts = _texts_in(heads)
+    for predicate in heads[-1].predicates if heads else ():
+        match predicate:
+            case Binary("=", Path(False, steps, _), Literal(value)) if all(map(_is_element, steps)):
+                texts.append(value)
+    return texts
 
 
 def _words_in(steps: Sequence[Step]) -> Iterator[tuple[str, bool]]:
