@@ -32,7 +32,8 @@ from wary_hound.locator.css.printing import css_identifier, css_string, css_text
 from wary_hound.locator.notation import parse
 from wary_hound.locator.xpath.printing import xpath_string, xpath_text
 from wary_hound.robustness.data import is_amount
-from wary_hound.robustness.dependence import attribute_look, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import attribute_look
 
 PRINTED = ["-(1 + 2) * 3", "1 - (2 - 3)", "(a | b)/c", "a[b][c]/@d", "- - a", "(a)[1]/b", "a or (b and c)"]
 ROOT = Path(__file__).parent.parent

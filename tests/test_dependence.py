@@ -6,7 +6,8 @@ import pytest
 
 from conftest import read
 from wary_hound import Page, assess, parse
-from wary_hound.robustness.dependence import attribute_kind, attribute_look, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import attribute_kind, attribute_look
 from wary_hound.robustness.model import key_of
 
 HTML = """<body><main id="app"><section class="card mt-4 box__x8Qa2" aria-label="Nights"><h2>Open nights</h2>

@@ -25,7 +25,8 @@ from wary_hound.locator.values import Relation
 from wary_hound.locator.xpath.printing import xpath_text
 from wary_hound.robustness.bylines import is_contact, is_signed
 from wary_hound.robustness.data import is_moment, is_passing, shows_data
-from wary_hound.robustness.dependence import COMMON, CONTACT, SIGNED, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import COMMON, CONTACT, SIGNED
 from wary_hound.robustness.looks import look_of_class
 
 MENU = "<div><button aria-label=More></button><ul role=menu><li role=menuitem>Edit<li role=menuitem>Delete</ul></div>"

@@ -14,7 +14,8 @@ from wary_hound.authoring.signs import gives_a_hint
 from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.notation import parse
 from wary_hound.robustness.data import counts_things, holds_a_count, is_passing, known_by_number
-from wary_hound.robustness.dependence import COMMON, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import COMMON
 from wary_hound.robustness.model import key_of
 from wary_hound.robustness.tabular import Tabular, is_label, is_of_a_state
 
@@ -74,8 +75,7 @@ def test_of_what_stands_in_a_row_something_says_in_which(page: str, locator: str
             NOTES,
             "css{td:last-child}#1",
             "",
-            'xpath{//tr[.//a="Rings at their widest"]//*[count(//th[normalize-space()="Who"]/preceding-sibling::*'
-            ' | //th[normalize-space()="Who"])]}',
+            "css{td} @row-of text{Rings at their widest} and @column-of text{Who}",
         ),
         (DOMES, "css{input}#1", "", "css{input} @row-of text{North}"),
         (DOMES, "css{input}#1", "css", 'css{tr:has([href="/domes/north"]) input}'),

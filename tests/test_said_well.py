@@ -17,7 +17,7 @@ from wary_hound.locator.evaluate import match
 from wary_hound.locator.notation import parse
 from wary_hound.locator.xpath import building
 from wary_hound.robustness.data import holds_a_count, shows_data
-from wary_hound.robustness.dependence import is_dated
+from wary_hound.robustness.dependency import is_dated
 from wary_hound.robustness.looks import look_of_class
 
 CHIPS = "".join(f"<span class=chip>{star}<button class=bare><svg><path d=M0 /></svg></button></span>" for star in ("Vega", "halo"))

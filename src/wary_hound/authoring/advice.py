@@ -13,7 +13,7 @@ from wary_hound.authoring.ranking import rank
 from wary_hound.page import Page
 from wary_hound.page.events import with_attribute
 from wary_hound.robustness.components import components_of
-from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.dependency import attribute_kind
 
 TEST_ATTRIBUTE = "data-test"
 MOST_PLACES = 12

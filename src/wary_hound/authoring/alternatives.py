@@ -16,7 +16,8 @@ from wary_hound.authoring.weakness import NEARNESS, STEMS, TELLING, is_plain, is
 from wary_hound.locator.kinds.kind import around
 from wary_hound.page import Element, Page
 from wary_hound.page.text import fold
-from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import Dependency
 from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import key_of
 from wary_hound.robustness.survival import ONE_TEXT, Futures, fate_of

@@ -23,6 +23,7 @@ from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES
 from wary_hound.page.slots import Slots
+from wary_hound.robustness.categories import Categories
 from wary_hound.robustness.data import is_count, is_passing
 from wary_hound.robustness.looks import look_of_class, look_of_text
 from wary_hound.robustness.tabular import Tabular
@@ -165,9 +166,9 @@ def _heads_alone(page: Page, finder: Finder, head: Cell, tree: int) -> bool:
 
 
 def whole_texts(page: Page, holder: int, tree: int) -> Sequence[int]:
-    """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. Not
-    the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font draws icons; nor
-    how long ago something was, nor the first letters of what comes next."""
+    """The elements of a tree that a holder shows and that say one text each, and no more: figures, and what is no word, last. No
+    mere signs, nor the words of a program, each in its colour, nor what a closed list would offer, nor the names by which a font
+    draws icons; nor how long ago something was, nor the first letters of what comes next."""
     known = Authored.of(page).texts
     said = known.get((holder, tree))
     if said is None:
@@ -178,7 +179,7 @@ def whole_texts(page: Page, holder: int, tree: int) -> Sequence[int]:
 def _whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
-    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree]
+    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree and any(map(str.isalnum, own[at]))]
     terms = [at for at in whole if page.tags[at] == "dt"]  # they say what the rest is, in each row
     whole = [at for at in whole if at not in terms] if any(page.tags[at] not in ("dt", "dd") for at in whole) else whole
     whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
@@ -190,13 +191,15 @@ def _whole_texts(page: Page, holder: int, tree: int) -> list[int]:
 
 def own_texts(page: Page, row: int, index: int) -> list[int]:
     """The whole texts of a row for an element in it; of one around the element's own row its title, which stands in no other row.
-    No figures for what the row is known by."""
+    No figures for what the row is known by, and nothing that says of what kind it is."""
     texts = whole_texts(page, row, int(page.tree[index]))
     words, roles = page.semantics.worded, page.semantics.roles
     said = words[index]
     if index != row and look_of_text(said) == "words" and len(find_in(page, text(said), (int(page.tree[index]), -1))) == 1:
         texts = [at for at in texts if look_of_text(words[at]) != "number"]
     texts = [at for at in texts if not (at > index and words[at].endswith(":"))]  # that says what comes next
+    kinds = Categories.of(page)
+    texts = [at for at in texts if not kinds.tells_a_kind(row, at)]
     texts = _titles_first(page, row, texts)
     pressed = {at for at in texts if any(roles[one] == "button" and words[one] == words[at] for one in (at, int(page.parent[at])))}
     if any(at not in pressed and look_of_text(words[at]) != "number" for at in texts):
@@ -363,5 +366,5 @@ def texts_before(page: Page, index: int) -> Iterator[int]:
     own, texts = page.semantics.own_text, page.semantics.worded
     for at in range(index - 1, max(-1, index - 9), -1):
         if page.tree[at] == page.tree[index] and own[at] and page.end[at] <= index and 0 < len(texts[at]) <= LONGEST_ANCHOR:
-            if page.tags[at] != "option":  # what could be chosen before it
+            if page.tags[at] != "option" and any(map(str.isalnum, own[at])):  # which could be chosen before it; a mere sign
                 yield at

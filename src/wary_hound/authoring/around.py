@@ -32,7 +32,8 @@ from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Number, Path, Step
 from wary_hound.page import Page
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.dependency import attribute_kind
+from wary_hound.robustness.tabular import CONTROLS
 
 MOST_LEVELS = 3
 MOST_ATTRIBUTES = 4
@@ -274,13 +275,14 @@ def labels_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
     """`//td[.="args"]/following-sibling::td`, `//span[.="waiting"]/following::button[1]`: an element by what stands before it. Not
-    the head of a column by that of another one."""
+    the head of a column by that of another one, nor a tab or an item of a menu by the one before it."""
     cell = Tables.of(page).cells.get(index)
     if cell is not None and cell.header:
         return
     tag = xpath_tag(page, index)
     previous, steps = int(page.index.previous[index]), 0
-    while previous >= 0 and steps < MOST_LEVELS:
+    roles = page.semantics.roles
+    while previous >= 0 and steps < MOST_LEVELS and not (roles[index] in CONTROLS and roles[previous] == roles[index]):
         if (before := _alone(page, previous, read_of(page, previous))) is not None:
             yield Path(True, (*before.steps, Step("following-sibling", tag)))
             yield Path(True, (*before.steps, Step("following-sibling", tag, (x.place(1),))))
@@ -313,9 +315,10 @@ def _said(page: Page, at: int, shown: str) -> Expression | None:
     return x.contains(shown) if shown in raw else None
 
 
-def column_in_xpath(page: Page, index: int) -> Step | None:
+def column_in_xpath(page: Page, index: int, around: bool = False) -> Step | None:
     """`*[count(//th[.="Places"]/preceding-sibling::* | //th[.="Places"])]`: a cell by the head of its column, where no cell before
-    spans several; none where the head is not there. Where other tables have such a head, of the table that has this id."""
+    it spans several; none where the head is not there. Where other tables have such a head, of the table that has this id. `around`:
+    the cell is what another element stands in."""
     tables = Tables.of(page)
     cell = tables.cells.get(index)
     if cell is None or cell.header or cell.behind - cell.first > 1 or cell.first != page.index.place[index] - 1:
@@ -339,9 +342,9 @@ def column_in_xpath(page: Page, index: int) -> Step | None:
                     return None
                 before = x.anywhere(outer, x.child("th", test))
             place = Call("count", (Binary("|", Path(True, (*before.steps, Step("preceding-sibling", "*"))), before),))
-            siblings = page.children(int(page.parent[index]))
-            tag = "td" if all(page.tags[one] == "td" for one in siblings) else "*"
-            return x.child(tag, place)
+            if all(page.tags[one] == "td" for one in page.children(int(page.parent[index]))):
+                return x.child("td", place)
+            return x.child("*", place) if around else x.child("*", place, Path(False, (Step("self", xpath_tag(page, index)),)))
     return None
 
 

@@ -42,9 +42,11 @@ from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Path, Step
 from wary_hound.page import Element, Page
 from wary_hound.page.names import without_value
+from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.trees import SHADOW
 from wary_hound.robustness.data import is_count
-from wary_hound.robustness.dependence import attribute_kind, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import attribute_kind
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 
@@ -60,6 +62,8 @@ _NAMING = frozenset({"test-attribute", "name", "aria-label", "placeholder"})
 _TELLING = frozenset({"id", "attribute", "text", "role", "label", "relative"})
 """Kinds of proposals that may say which element is meant whatever tree it stands in."""
 
+_PRESENTATIONAL = frozenset({"", "none", "generic"})
+"""Roles of what ARIA says nothing of."""
 _AMONG = frozenset({Relation.ROW_OF, Relation.GROUP_OF})
 """Relations that hold between an element and any other that stands with it."""
 
@@ -199,6 +203,17 @@ def _known_by(page: Page, row: int) -> list[str]:
     return [texts[at] for at in itertools.islice(said, 2) if _sayable(texts[at])]
 
 
+def _holds_others(page: Page, index: int) -> bool:
+    """Whether its name is all that it holds, one after the other, of which a part is what it is known by: that of a row; of what
+    holds others of its role (a menu item and the menu that it opens)."""
+    roles, texts = page.semantics.roles, page.semantics.worded
+    if roles[index] == "row" or page.tags[index] == "tr":
+        return True
+    if roles[index] not in NAME_FROM_CONTENT:
+        return False
+    return any(roles[at] == roles[index] and texts[at] for at in range(index + 1, int(page.end[index])))
+
+
 def _says_its_label(page: Page, index: int, part: str) -> bool:
     """Whether a part of the name of a field is said by its label itself, where that says anything, and not by what stands in it
     (*21:40 <em>4 left</em>*)."""
@@ -228,9 +243,9 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     name, own_role, words = semantics.name(index), semantics.roles[index], words_beside(page, index)
     asked_by = next((own for at in semantics.labels_of.get(index, ()) if (own := semantics.own_text[at])), "")
     steady, counts = without_value(page, index), _label_counts(page, index)
-    if own_role and semantics.exposed[index]:
-        # the name of a row is all that it holds, one after the other: it is known by a part of that
-        joined_up = own_role == "row" and not attributes.get("aria-label")
+    exposed = own_role not in _PRESENTATIONAL and bool(semantics.exposed[index])
+    if exposed:
+        joined_up = _holds_others(page, index) and not attributes.get("aria-label")
         if joined_up:
             yield from ((role(own_role, known, part=True), "role") for known in _known_by(page, index))
         elif steady:
@@ -290,7 +305,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
             yield css(selector(tag, single, predicate)), "class"
     for first, second in itertools.islice(itertools.combinations(classes, 2), 10):
         yield css(selector(first, second)), "class"
-    if own_role and semantics.exposed[index]:
+    if exposed:
         yield role(own_role), "role"
     yield css(selector(tag)), "tag"
     if "-" in tag.name or page.hosts(index) or tag.name == "h1":  # what is called so at all, what a component is made of, the title

@@ -20,7 +20,7 @@ from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matc
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import says_only_its_deed
-from wary_hound.robustness.dependence import READ, attribute_kind, is_dated
+from wary_hound.robustness.dependency import READ, attribute_kind, is_dated
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import Tabular
 

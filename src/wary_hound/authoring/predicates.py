@@ -17,7 +17,7 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.data import is_count
-from wary_hound.robustness.dependence import READ, attribute_kind
+from wary_hound.robustness.dependency import READ, attribute_kind
 from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS, NAMES
 

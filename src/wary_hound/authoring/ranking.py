@@ -20,13 +20,14 @@ from wary_hound.authoring.question import OBSERVED, STOLEN_COSTS, Question
 from wary_hound.authoring.rules import PREFERRED
 from wary_hound.authoring.search import search
 from wary_hound.authoring.taste import LENGTH, Surroundings, distaste
-from wary_hound.authoring.weakness import NEARNESS, is_weak, rests_on_chance, says_what_it_shows
+from wary_hound.authoring.weakness import NEARNESS, is_chosen, is_weak, rests_on_chance, says_what_it_shows
 from wary_hound.locator.evaluate import as_locator, match
 from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.robustness.components import components_of
 from wary_hound.robustness.data import known_by_number
-from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import Dependency
 from wary_hound.robustness.model import ChangeModel
 from wary_hound.robustness.reasons import reasons
 from wary_hound.robustness.survival import Futures, Outlook, closed_form, failures, outlook_of_ways, outlooks
@@ -142,11 +143,12 @@ class _Weighed(NamedTuple):
 
 def _weakness(facts: Sequence[Dependency], element: Element, proposal: Proposal, asked: Question) -> int:
     """0 where it says which element is meant; 1 where it says of what kind it is, or which of several next to something; 2 where it
-    rests on chance alone; 3 on a state of the element itself, which the next click changes, or on all levels from the top."""
+    rests on chance alone; 3 on a state that the next click changes, of the element itself or of what is chosen around it, or on all
+    levels from the top."""
     if asked.purpose in OBSERVED and says_what_it_shows(facts, element.index, element.text):
         return 2
     if is_weak(facts, element.index, known_by_number(element.page, element.index)):
-        stated = any(fact.element == element.index and fact.kind == "state-attribute" for fact in facts)
+        stated = any(fact.kind == "state-attribute" and (fact.element == element.index or is_chosen(fact)) for fact in facts)
         if stated or is_from_the_top(proposal.locator.hops[-1].finder):
             return 3
         return 2 if rests_on_chance(facts) else 1

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fnmatch import fnmatchcase
 
 from wary_hound.locator.values import ANYWHERE, Locator
-from wary_hound.robustness.dependence import Dependency
+from wary_hound.robustness.dependency import Dependency
 
 PREFERRED = 0.1
 """Expected loss that a preferred attribute may cost more than the best without one."""

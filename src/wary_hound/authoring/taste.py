@@ -13,6 +13,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from wary_hound.authoring.anchors import own_texts, titles_of
+from wary_hound.authoring.predicates import SHORTEST_HEAD, leading_of
 from wary_hound.authoring.signs import gives_a_hint, is_turned
 from wary_hound.authoring.targets import CONTROLS
 from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, SEEN, STEMS, STRUCTURE, is_landmark, is_weak
@@ -21,7 +22,7 @@ from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.dependence import IDENTIFYING, Dependency, base_of
+from wary_hound.robustness.dependency import IDENTIFYING, Dependency, base_of
 from wary_hound.robustness.model import RELATIONS
 
 WEIGHTS: dict[str, float] = {
@@ -92,6 +93,9 @@ TAGGED = 1.0
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 LABELLED = 0.6
 """What it weighs that a field to fill in that has a label is told by its kind in a row (`role{textbox} @row-of text{Visitor 1}`)."""
+JOINED = 1.5
+"""What it weighs that a name is asked for whole in which two texts stand one behind the other (*Nightsorted ascending*): nobody types
+that, and the other one is a hint or a state."""
 _NAMES = frozenset({"id", "test-attribute"})
 _BOXES = frozenset("div section article form main aside header footer nav".split())
 _CELLS = frozenset({"cell", "gridcell"})
@@ -152,6 +156,8 @@ class Surroundings:
     """Whether it is a heading: what stands below it is known by it."""
     hint: str = ""
     """The title of a field that others have as well: how it is used, and not which it is."""
+    joined: str = ""
+    """Its name, where that goes on without a blank after what it says first: *Nightsorted ascending*."""
     where: tuple[Page, int] | None = field(default=None, compare=False, repr=False)
 
     @cached_property
@@ -176,7 +182,9 @@ class Surroundings:
         size = max(1, int(np.count_nonzero(page.tree == page.tree[index])))
         shares = {at: (int(page.end[at]) - at) / size for at in above}
         filled = page.tags[index] in _WORDLESS and role in _FILLED
-        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, (page, index))
+        name = page.semantics.name(index)
+        joined = name if len(leading_of(page, index, name)) >= SHORTEST_HEAD else ""
+        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, joined, (page, index))
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -201,6 +209,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight += HEADED * (around.heads and fact.kind in ("row-of", "group-of"))
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
+        weight += JOINED * (bool(around.joined) and fact.element == element and fact.value == around.joined)
         if fact.element != element and fact.kind in SEEN:
             weight += SECOND * (rowed and bool(around.titles) and fact.value not in around.titles)
             weight += (

@@ -48,7 +48,8 @@ from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.values import Step, is_positional
 from wary_hound.page import Page
-from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import Dependency
 from wary_hound.robustness.model import ChangeModel
 
 RELATED = "related"
@@ -200,7 +201,7 @@ def _keyed(page: Page, index: int) -> Iterator[Predicate]:
 def _in_cell(page: Page, index: int, rows: Iterable[Around]) -> Iterator[Predicate]:
     """The cell around an element in XPath: by its row, of some, and the head of its column."""
     cell = Tables.of(page).around(index)
-    if cell is None or cell.index == index or (column := column_in_xpath(page, cell.index)) is None:
+    if cell is None or cell.index == index or (column := column_in_xpath(page, cell.index, around=True)) is None:
         return
     for way in rows:
         if way.step is not None and way.ancestor == page.parent[cell.index]:

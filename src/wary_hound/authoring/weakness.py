@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable
 
 from wary_hound.robustness.data import is_count, is_moment
-from wary_hound.robustness.dependence import COMMON, CONTACT, DEED, SIGNED, Dependency, is_key
+from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, SIGNED, Dependency, is_key
 from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
@@ -46,6 +46,8 @@ _SWITCHES = frozenset({"true", "false", "on", "off", "", "#"})
 """Attributes that are set or not say a state, not which element; nor does an address that leads nowhere."""
 _ANSWERS = re.compile(r"[a-z]|\d{1,2}|yes|no|none|all", re.I)
 """What many fields have for a value: *Y*, *1*, *no*."""
+SHORTEST_SAID = 4
+"""What a test reads that has fewer letters may well be in other words by chance."""
 STEMS = frozenset({"id~", "name~", "for~"})
 """Parts of values that tell a family of elements, and none of them apart."""
 
@@ -70,16 +72,18 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     facts = list(facts)
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     framing = {fact.element for fact in facts if fact.kind == "frame"}
+    row = max((fact.row for fact in facts if fact.element == element), default=-1)
     said = 0
     for fact in facts:
-        said |= saying(fact, element, numbered, fact.element in holders, fact.element in framing)
+        said |= saying(fact, element, numbered, row, fact.element in holders, fact.element in framing)
     return is_weak_by(said)
 
 
-WEAKENS, NEAR, TELLS, OWN, PLACES, KIND, IN_A_ROW, ABOUT = 1, 2, 4, 8, 16, 32, 64, 128
+WEAKENS, NEAR, TELLS, OWN, PLACES, KIND, IN_A_ROW, ABOUT, ROWED, COLUMNED = 1, 2, 4, 8, 16, 32, 64, 128, 256, 512
 """What a fact does for a locator: makes it weak, says only what its element is near to, says which is meant, by the element itself,
 says in what part of the page it is, or of what kind, is one of what stands in a row of a table, or says which table that is, or
-what else is around all of its rows."""
+what else is around all of its rows, or in which row it is, but not which of those that are called alike there; or in which
+column."""
 
 
 def is_weak_by(said: int) -> bool:
@@ -87,12 +91,13 @@ def is_weak_by(said: int) -> bool:
     if said & (WEAKENS | NEAR):
         return bool(said & WEAKENS) or not said & OWN
     if said & IN_A_ROW and not said & TELLS:
-        return True  # the like of it will stand in another row
+        return said & (ROWED | COLUMNED) != ROWED | COLUMNED  # the like of it will stand in another row
     return not said & ABOUT and not said & TELLS and said & (PLACES | KIND) != PLACES | KIND
 
 
-def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, frames: bool = False) -> int:
-    """What one fact does (`WEAKENS` and its kin); `holds`, `frames`: whether what bears it is a host on the way, and a frame."""
+def saying(fact: Dependency, element: int, numbered: bool, row: int = -1, holds: bool = False, frames: bool = False) -> int:
+    """What one fact does (`WEAKENS` and its kin); `row`: that which the element stands in (see `Dependency.row`); `holds`,
+    `frames`: whether what bears it is a host on the way, and a frame."""
     kind = fact.base
     if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
         return WEAKENS
@@ -115,9 +120,13 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
             return WEAKENS
     elif kind == "attribute" and is_moment(fact.value):
         return WEAKENS
-    elif kind == "state-attribute" and (fact.value.endswith("=false") or fact.value.startswith(_CHOSEN)):
+    elif is_chosen(fact):
         return WEAKENS
-    said = (NEAR if kind in NEARNESS else 0) | IN_A_ROW * (fact.element == element and fact.row >= 0)
+    said = (
+        (NEAR if kind in NEARNESS else 0)
+        | COLUMNED * (kind == "column-of")
+        | IN_A_ROW * (fact.element == element and fact.row >= 0)
+    )
     if frames or (fact.shared and fact.element != element):
         return said
     if kind == "reference" and fact.look in PASSED_ON:
@@ -125,11 +134,17 @@ def saying(fact: Dependency, element: int, numbered: bool, holds: bool = False, 
     attribute, equals, held = fact.value.partition("=")
     sign = kind in SEEN and not any(map(str.isalnum, fact.value))
     untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
-    if kind in TELLING and fact.kind not in STEMS and not untold and fact.remark != COMMON:
-        return said | (TELLS | OWN if fact.element == element else ABOUT if fact.row < 0 else TELLS)
+    common = fact.remark in (COMMON, ALONGSIDE) or (fact.remark == DEED and fact.row >= 0)
+    if kind in TELLING and fact.kind not in STEMS and not untold and not common:
+        return said | (TELLS | OWN if fact.element == element else TELLS if row >= 0 and fact.row == row else ABOUT)
     if fact.element != element:
         return said | PLACES * ((kind == "class" and fact.look == "named") or is_landmark(fact))
-    return said | KIND * (not is_plain([fact]))
+    return said | KIND * (not is_plain([fact])) | ROWED * (fact.remark == ALONGSIDE)
+
+
+def is_chosen(fact: Dependency) -> bool:
+    """Whether it is a state that another one of several has as soon as that is chosen, or that is off."""
+    return fact.kind == "state-attribute" and (fact.value.endswith("=false") or fact.value.startswith(_CHOSEN))
 
 
 def is_plain(own: Iterable[Dependency], or_an_item: bool = False) -> bool:
@@ -158,7 +173,11 @@ def rests_on_chance(facts: Iterable[Dependency]) -> bool:
 
 def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> bool:
     """Whether a locator rests on the element's own text (a name that is made of it, too, or a title that says the same) or value,
-    which is what a test reads or checks."""
+    which is what a test reads or checks; or on what says the same beside it and more (*24 queued*)."""
+    facts = list(facts)
+    beside = [fact.value for fact in facts if fact.base in SEEN and fact.element != element and fact.value != text]
+    if len(text) >= SHORTEST_SAID and any(text in value for value in beside):
+        return True
     own = {fact.base: fact.value for fact in facts if fact.element == element}
     if {"text", "content", "value"} & own.keys() or ("accessible-name" in own and own["accessible-name"] in text):
         return True

@@ -22,7 +22,8 @@ from wary_hound.locator.values import Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.cache import Bounded, Cache
 from wary_hound.robustness.data import known_by_number
-from wary_hound.robustness.dependence import Dependency, dependencies
+from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import Dependency
 from wary_hound.robustness.survival import closed_form
 
 MOST = 12

@@ -48,7 +48,7 @@ class Tables(Cache):
         self._rows: dict[int, list[int]] = {}
         self._ends: dict[int, int] = {}  # row: the column behind its last; where cells say their columns none is missing
         for index, (tag, role) in enumerate(zip(page.tags, roles, strict=True)):
-            if (tag == "tr" and role in ("row", "none", "")) or role == "row":
+            if tag == "tr" or role == "row":
                 table = self._above(index, "table")
                 if table >= 0:
                     self._rows.setdefault(table, []).append(index)
@@ -70,11 +70,17 @@ class Tables(Cache):
                 self.headed[index] = frozenset(by_id[word] for word in value.split() if word in by_id)
 
     def _above(self, index: int, kind: str) -> int:
+        """The table around an element; a mere frame (`role="presentation"`) that a grid puts around each of its rows is none."""
         roles, tags = self.page.semantics.roles, self.page.tags
+        frame = -1
         for at in self.page.ancestors(index):
-            if tags[at] == kind or roles[at] in _TABLE_ROLES:
+            if roles[at] in _TABLE_ROLES or (tags[at] == kind and roles[at] != "none"):
                 return at
-        return -1
+            if tags[at] == kind and frame < 0:
+                frame = at
+            elif frame >= 0 and (tags[at] in ("td", "th") or roles[at] in CELL_ROLES):
+                break
+        return frame
 
     def _lay(self, table: int, rows: list[int]) -> None:
         """Put the cells of a table into columns, row by row; what a rowspan covers is taken."""

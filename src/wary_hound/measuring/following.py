@@ -17,7 +17,7 @@ from wary_hound.healing.sureness import Heard, hear, overhear
 from wary_hound.measuring.history import labelled, read_histories
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
-from wary_hound.robustness.dependence import Dependency, attribute_kind, attribute_look
+from wary_hound.robustness.dependency import Dependency, attribute_kind, attribute_look
 from wary_hound.robustness.looks import look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.updating import Observation
 

@@ -12,7 +12,7 @@ from wary_hound.locator.making import css, text
 from wary_hound.locator.values import Finder, Hop, Locator
 from wary_hound.page import Element, Page
 from wary_hound.page.index import tokens
-from wary_hound.robustness.dependence import attribute_kind
+from wary_hound.robustness.dependency import attribute_kind
 
 LADDER = ("id", "name", "aria-label", "placeholder", "title", "href", "value")
 

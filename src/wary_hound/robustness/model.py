@@ -29,7 +29,7 @@ from pydantic import BaseModel, Field, FiniteFloat, NonNegativeInt, ValidationEr
 from scipy.special import expit, logit, ndtri
 
 from wary_hound.errors import FileError
-from wary_hound.robustness.dependence import Dependency, base_of
+from wary_hound.robustness.dependency import Dependency, base_of
 from wary_hound.robustness.looks import PASSED_ON
 
 FORMAT = 2
@@ -471,7 +471,7 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
                 best, first = dependency, order
         elif kind in _NAMES and dependency.look in PASSED_ON:
             around = True
-    key = best.kind if best else "other"
+    key = best.kind if best else "tag" if relation else "other"  # who stands there, whatever it is
     counted = best is not None and key in _COUNTED and best.look in PASSED_ON
     steady = _says_which(key)
     if around and not position and (not steady or base_of(key) in _NAMES - {key}):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from wary_hound.page import Page
-from wary_hound.robustness.dependence import Dependency
+from wary_hound.robustness.dependency import Dependency
 from wary_hound.robustness.looks import describe
 
 MOST_REASONS = 4

@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.page.cache import Bounded
-from wary_hound.robustness.dependence import Dependency
+from wary_hound.robustness.dependency import Dependency
 from wary_hound.robustness.model import ChangeModel, key_of
 
 FUTURES = 1000

@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from itertools import islice, pairwise
 
-from wary_hound.locator.blocks import is_block, row_of
+from wary_hound.locator.blocks import is_block, row_of, rows_around
 from wary_hound.locator.tables import Cell, Tables
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
@@ -18,6 +18,8 @@ NAMES = frozenset({"id", "name", "for"})
 CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
 """What is read on a control is what it does, in whatever row it stands."""
 _DIGITS = re.compile(r"\d+")
+_IN_A_NAME = re.compile(r"(?<=[-_.:\[])\d+(?=[-_.:\]])")
+"""A number within a name, which is no key: `rows-2-cells`."""
 _MOMENT = re.compile(r"\d+(?:[:/-]\d+)+")
 """An hour or a date in figures."""
 MOST_ALIKE = 0.5
@@ -41,6 +43,7 @@ class Tabular(Cache):
         """The rows of tables that say something in that column."""
         self._counting: dict[tuple[str, str, int], bool] = {}
         self._idle: dict[int, bool] = {}
+        self._rows: dict[int, int] = {}
         self._data: dict[int, bool] = {}
         """What has been asked of an element: whether it is a datum."""
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
@@ -65,6 +68,16 @@ class Tabular(Cache):
                 self._keys[column[0]] = column
                 self._known.update(cell.row for cell in cells if texts[cell.index])
 
+    def row_of(self, element: int) -> int:
+        """The row of a table that an element stands in, or is, where the table has several; not that of the heads, nor one by which
+        the parts of a page are put side by side; or -1."""
+        row = self._rows.get(element)
+        if row is None:
+            tables = Tables.of(self.page)
+            around = rows_around(self.page, element)
+            row = self._rows[element] = next((one for one in around if len(tables.rows_with(one)) > 1), -1)
+        return row
+
     def tells_no_row(self, at: int) -> bool:
         """Whether a text of a row says in what state the thing is, or labels a field, by which nobody tells the row."""
         known = self._idle.get(at)
@@ -83,6 +96,8 @@ class Tabular(Cache):
         """The look of an attribute that says what its row holds (an address that leads there: `data`) or which row it is, counted
         (`counting`); empty of others."""
         if name == "href":
+            if _IN_A_NAME.search(value) and self.counts_rows(element, name, value):
+                return "counting"
             return "data" if self.is_datum(element) else ""
         return "counting" if name in NAMES and self.counts_rows(element, name, value) else ""
 

@@ -194,6 +194,8 @@ def _of_predicate(page: Page, predicate: Expression, at: int, target: int) -> It
             yield replace(_compared(left, value, True, at, predicate), begins=function == "starts-with")
         case Path(False, (Step("attribute", name, ()),), None):
             yield Fact("having", at, "", name)
+        case Path(False, (Step("self", tag, ()),), None) if not tag.endswith("()"):
+            yield Fact("tag", at, tag)
         case Path(False, (Step("preceding-sibling", tag, _) as step,), None) if _texts_in((step,)):
             yield Fact("group-of", target)
             before = [one for one in page.children(int(page.parent[at])) if one < at and page.tags[one] == tag]
