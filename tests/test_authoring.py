@@ -667,7 +667,7 @@ MONTHS = "".join(
             f"<table>{HEADS}</table><table>{HEADS}{UNCALLED}</table>",
             "css{td}#5",
             "",
-            "css{td} @column-of text{Hours} and @row-of text{0c5d1f02-5d1c-4b7e-9a51-7f3f0d1c2b44}",
+            "css{td} @row-of text{0c5d1f02-5d1c-4b7e-9a51-7f3f0d1c2b44} and @column-of text{Hours}",
         ),
         # of two blocks alike in a card neither is its row; nor is a card none for what its parts are made of
         (
@@ -745,7 +745,7 @@ MONTHS = "".join(
             f"<table>{HEADS}{''.join(f'<tr id={night}><td>{night}<td>{n}.5<td>3' for n, night in enumerate(NUMBERED))}</table>",
             "css{td}#2",
             "",
-            "css{td} @column-of text{Hours} and @row-of text{00001016-0000-4000-8000-000000000016}",
+            "css{td} @row-of text{00001016-0000-4000-8000-000000000016} and @column-of text{Hours}",
         ),
         # a row by its hour, where nothing in words tells it
         (

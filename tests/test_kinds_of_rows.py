@@ -10,11 +10,13 @@ from hypothesis import strategies as st
 from conftest import proposed, weak
 from wary_hound import Page, rank
 from wary_hound.authoring.question import Question
+from wary_hound.authoring.ranking import assess
 from wary_hound.locator.notation import parse
 from wary_hound.locator.tables import Tables
 from wary_hound.robustness.categories import MOST_DIFFERENT, Categories
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.dependency import ALONGSIDE, COMMON
+from wary_hound.robustness.model import key_of
 
 STARS = (("Vega", "Lyra", "Queued"), ("Saturn", "Goat", "Done"), ("Albireo", "Swan", "Queued"), ("Mizar", "Bear", "Failed"))
 # each row a table of its own in a table that lays them out
@@ -176,3 +178,40 @@ def test_a_state_of_what_is_chosen_comes_last() -> None:
     ranked = rank(page.find("css{th}#6"), Question(purpose="read", ways=1))
     assert page.find("css{th}#6").text == "Saturn"
     assert "aria-checked" not in str(ranked[0].locator)
+
+
+@pytest.mark.parametrize(
+    ("page", "locator", "key"),
+    [
+        (TICKED, "css{.chip-green .chip-label}", "alike/class"),
+        (TICKED, "css{tr:nth-of-type(3) .chip-label}", "alike-counted/place"),
+        (TICKED, "css{.chip-label} @row-of text{Saturn}", "row-of/class"),
+        (TICKED, 'xpath{//tr[th="Saturn"]//span}', "row-of/tag"),
+        ("<table id=one><tr><td><b class=sum>4</b></table>", "css{#one .sum}", "class"),  # there is one row
+        (CARDS, "css{.card:nth-of-type(2) .how}", "place"),  # those are no rows of a table
+    ],
+)
+def test_look_alikes_come_to_the_other_rows(page: str, locator: str, key: str) -> None:
+    parsed = Page.parse(page)
+    found = parsed.find(locator)
+    assert key_of(dependencies(parsed, parse(locator), found.index), found.index) == key
+
+
+def test_what_says_not_in_which_row_lasts_less_than_what_does() -> None:
+    page = Page.parse(TICKED)
+    chip = page.find("css{.chip-green .chip-label}")
+    sound, weak_one, counted = (
+        assess(said, chip)
+        for said in ("css{.chip-label} @row-of text{Saturn}", "css{.chip-green .chip-label}", "css{tr:nth-of-type(3) .chip-label}")
+    )
+    assert sound.loss < weak_one.loss < counted.loss
+    assert counted.stolen > 2 * weak_one.stolen
+
+
+def test_an_answer_is_what_is_read() -> None:
+    rows = "".join(f"<tr><th scope=row>{what}<td><i aria-label={said}>x</i>" for what, said in (("Guests", "Yes"), ("Tea", "No")))
+    page = f"<table><tr><th><th scope=col>Night{rows}</table>"
+    assert weak(page, 'css{[aria-label="Yes"]} @row-of text{Guests}')
+    assert not weak(page.replace("Yes", "Bring_tea"), 'css{[aria-label="Bring_tea"]} @row-of text{Guests}')
+    held = FRAMED.replace("role=button title=Remove", "title=Held", 1).replace("role=button title=Remove", "title=Open")
+    assert weak(held, 'css{[title="Held"]} @row-of text{Vega}')  # as other rows say something else there

@@ -12,14 +12,17 @@ from lxml import html as lxml_html
 from wary_hound import Page, rank
 from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.batch import usable
+from wary_hound.authoring.predicates import stem_of
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import Candidate, assess, best_of_each
 from wary_hound.authoring.rules import Rules
+from wary_hound.authoring.weakness import is_weak
 from wary_hound.journey.naming import names_for
 from wary_hound.locator.notation import parse
 from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.dependency import COMMON, attribute_look
 from wary_hound.robustness.looks import look_of_class, look_of_token
-from wary_hound.robustness.model import key_of
+from wary_hound.robustness.model import ChangeModel, key_of
 
 SERVER_SIDE = """<form id="aspForm"><span>Visitor</span><input name="ctl00$Main$txtVisitor" id="ctl00_Main_txtVisitor" class="f">
 <input name="ctl00$Main$txtHour" id="ctl00_Main_txtHour" class="f"><label for="form:j_idt34:hour_input">Hour</label>
@@ -47,7 +50,7 @@ def of(page: Page, locator: str, *only: str) -> list[Candidate]:
             "generated",
             """:r1a: :R1lalbm: «rb» _r_1_ :r9:-form-item menu-button-:r1: gen12-button ext-gen1023 j_idt45 form:j_idt23:save
             button-1042-inner __button7-inner __page0-sky id3f ui-id-9 night_id_4f f_1f2a8c3b
-            row-8421-17 rct0.6411144451 45:1482;a""",
+            row-8421-17 rct0.6411144451 45:1482;a note.10214-foot note.10214""",
         ),
         ("hashed", "sc-bdVaJa sc-1a2b3c4d-0 css-1q2w3e-Button _9vcv _send_1x9ab_12 Button_send__3xY2z styles_hold__Ab3dE"),
         (
@@ -242,3 +245,35 @@ def test_a_card_goes_by_its_title_and_not_by_a_sentence_or_a_figure() -> None:
     said = [str(of(page, f"css{{{tag}}}#2")[0].locator) for tag in ("a", "button")]
     assert said == ['xpath{//div[h5="Saturn"]//a}', 'xpath{//div[h5="Saturn"]//button}']
     assert not [one for one in of(page, "css{button}#2") if not one.weak and "7" in str(one.locator)]
+
+
+def test_letters_of_a_digest_are_no_words() -> None:
+    assert stem_of("row_nights_bb8efcd4ab24730b") == "row_nights_"
+    assert stem_of("lines-0-weight") == "lines-"
+    assert stem_of("night42") == "night"
+    assert stem_of("bb8efcd4ab24730b") == ""
+    assert stem_of("42-night") == ""
+    keys = ("bb8efcd4ab24730b7cd34e88ac390878", "233ea1805dab5120a0ecc49b71a48063")
+    rows = "".join(
+        f'<tr id=row_nights_{key}><td><a href="night.do?id={key}" aria-label="Preview NGT{n}"></a><td>NGT{n}'
+        for n, key in enumerate(keys)
+    )
+    page = Page.parse(f"<table>{rows}</table>")
+    ranked = rank(page.find("css{a}#1"))
+    said = " ".join(str(one.locator) for one in ranked)
+    assert 'id^="row_nights_bb' not in said
+    assert keys[0] not in str(ranked[0].locator)  # nobody types that
+
+
+def test_keys_made_up_and_shared_say_nothing_for_long() -> None:
+    page = Page.parse('<p><b data-testid="note.10214-foot"><i>x</i></b><b><i>y</i></b><u id=one>a</u><em><u id=one>b</u></em>')
+    inner = page.find("css{i}#1").index
+    assert is_weak(dependencies(page, parse('css{[data-testid="note.10214-foot"] i}'), inner), inner)
+    doubled = page.find("css{u}#2").index
+    facts = dependencies(page, parse("css{em #one}"), doubled)
+    assert [fact.remark for fact in facts if fact.kind == "id"] == [COMMON]
+    model = ChangeModel.shipped()
+    assert model.rate(model.lost, "test-attribute/generated") == model.rate(model.lost, "id/generated")
+    assert attribute_look("href", "./visit?8-1.-form") == "numbered"
+    assert attribute_look("href", "night.do?id=bb8efcd4ab24730b7cd34e88ac390878") == "generated"
+    assert attribute_look("href", "/nights?view=table") == "path"

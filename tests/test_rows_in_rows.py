@@ -442,7 +442,8 @@ def test_greetings(text: str, data: bool) -> None:
     ("letters", "words", "said"),
     [
         ("SD", "Star Diner", True),
-        ("S", "Star", False),
+        ("S", "Star", True),
+        ("S", "Vega", False),
         ("SDX", "Star Diner", False),
         ("sd", "star diner", False),
         ("MQ", "Mara Quint", True),

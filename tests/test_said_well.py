@@ -66,6 +66,21 @@ GRID = "<div role=grid>" + "".join(
 BIRTH = "<p>" + "".join(f"<select class=border><option>{part}<option>{n}</select>" for part, n in (("Day", 4), ("Month", 5)))
 DIALOG = """<div role=dialog aria-labelledby=t><h2 id=t>Edit night</h2><div class=field><label for=":r9:">Star</label>
 <div><input id=":r9:"></div><p id=":r9:-help">As in the catalogue</p></div><button>Save</button></div>"""
+TEAMS = "<ul>" + "".join(f"<li><a href=#><span>{name[0]}</span><span>{name}</span></a>" for name in ("North dome", "South dome"))
+VARIANTS = "".join(
+    f"<input type=radio name=colour id=c{n}><label for=c{n}>{said}<span class=off>Sold out</span></label>"
+    for n, said in enumerate(("Night blue", "Moss"))
+)
+REVIEWS = "".join(
+    f"<div class=review><h3>{said}</h3><button>Helpful ({n})</button></div>" for said, n in (("Clear views", 3), ("Shaky mount", 0))
+)
+COMMENTS = "".join(
+    f'<div class=note><a href="#{at}">{ago}</a></div>' for at, ago in (("clear", "2 days ago"), ("worn", "yesterday"))
+)
+DAYS = "".join(
+    f'<div class=day role=option aria-label="Choose {day}, March {n}th, 2031">{n}</div>'
+    for day, n in (("Monday", 10), ("Tuesday", 11))
+)
 TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[normalize-space()="Tue"])]'
 
 
@@ -118,6 +133,15 @@ TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[norm
         # a row of boxes is no cell of it
         (GRID, "css{button}#3", "", "label{Edit} @row-of text{Saturn}"),
         (GRID, "css{button}#4", "xpath", '//div[div="Saturn"]//*[@aria-label="Delete"]'),
+        # no text is typed in which two stand, nor a count, nor how long ago it was
+        (TEAMS, "css{a}#1", "", 'role{link ~"North dome"}'),
+        (TEAMS, "css{a}#1", "xpath", '//a[contains(., "North dome")]'),
+        (VARIANTS, "css{input}#2", "", "label{~Moss}"),
+        (REVIEWS, "css{button}#2", "", "css{button} @row-of text{Shaky mount}"),
+        (COMMENTS, "css{a}#1", "", 'css{[href="#clear"]}'),
+        ('<p><a href="#">Yesterday</a><a href="#">Last week</a>', "css{a}#1", "", 'role{link "Yesterday"}'),
+        # a day by all of its date
+        (DAYS, "css{[role=option]}#1", "", 'css{[aria-label="Choose Monday, March 10th, 2031"]}'),
         # a field by its label, a list by what it begins with
         (DIALOG, "css{input}", "", "label{Star}"),
         (BIRTH, "css{select}#2", "", '//select[option="Month"]'),

@@ -103,7 +103,7 @@ def test_a_class_that_a_build_made_is_weak() -> None:
 
 
 def test_columns_are_called_by_what_stands_first_in_their_heads() -> None:
-    assert proposed(PLANS, "css{[title=Yes]}") == 'css{[title="Yes"]}'
+    assert proposed(PLANS, "css{[title=Yes]}") == "css{i} @row-of text{Drinks} and @column-of text{Watcher}"
     said = {str(c.locator) for c in rank(Page.parse(PLANS).find("css{tr:nth-of-type(2) td:nth-of-type(2) i}"))}
     assert "css{i} @row-of text{Guests} and @column-of text{Watcher}" in said
     assert not [one for one in said if "€9" in one]

@@ -317,8 +317,8 @@ def _said(page: Page, at: int, shown: str) -> Expression | None:
 
 def column_in_xpath(page: Page, index: int, around: bool = False) -> Step | None:
     """`*[count(//th[.="Places"]/preceding-sibling::* | //th[.="Places"])]`: a cell by the head of its column, where no cell before
-    it spans several; none where the head is not there. Where other tables have such a head, of the table that has this id. `around`:
-    the cell is what another element stands in."""
+    it spans several; none where the head is not there. Where other tables have such a head, of the table that has this id.
+    `around`: the cell is what another element stands in."""
     tables = Tables.of(page)
     cell = tables.cells.get(index)
     if cell is None or cell.header or cell.behind - cell.first > 1 or cell.first != page.index.place[index] - 1:

@@ -18,6 +18,7 @@ from wary_hound.authoring.predicates import (
     class_predicates,
     content_of,
     head_of,
+    label_leading,
     leading_of,
     named_classes,
     parts_of,
@@ -267,7 +268,8 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
     elif _sayable(labelled):
         if not counts:
             yield label(labelled), "label"
-        for part in _before_figures(labelled, asked_by) or _parts(labelled):
+        leading = label_leading(page, index)
+        for part in (leading,) if _sayable(leading) else _before_figures(labelled, asked_by) or _parts(labelled):
             if _says_its_label(page, index, part):
                 yield label(part, part=True), "label"
     elif (asked := unmarked(labelled)) != labelled and _sayable(asked) and not counts:

@@ -16,7 +16,7 @@ from wary_hound.page.index import tokens
 from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.trees import HTML
-from wary_hound.robustness.data import is_count
+from wary_hound.robustness.data import is_count, is_date
 from wary_hound.robustness.dependency import READ, attribute_kind
 from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS, NAMES
@@ -55,6 +55,7 @@ SHORTEST_WORD = 4
 MOST_WORDS = 4
 _GOES_ON = re.compile(r"\s+\S")
 _STEM = re.compile(r"[a-zA-Z][a-zA-Z]+(?:[-_:.][a-zA-Z]+)*[-_:.]?")
+_FIGURES_AND_LETTERS, _DIGEST = re.compile(r"[0-9a-zA-Z]+"), re.compile(r"(?=[a-f]*\d)[0-9a-f]{8,}", re.I)
 _ENDING = re.compile(r".*\d\w{0,2}[:»]?((?:[-_:.$][a-zA-Z]+)*([-_:.$][a-zA-Z]{3,}))")
 """What is said behind the last counter: `-fragile` of `lines-0-fragile`, which field of each line it is; and the last word of that:
 `_MainContent_btnSave` and `_btnSave` of `ctl00_MainContent_btnSave`."""
@@ -64,6 +65,7 @@ UNSTEADY = frozenset({"generated", "numbered", "hashed"})
 """Looks of a name of which a part may be steadier than the whole."""
 SHORTEST_STEM, SHORTEST_BEGINNING = 4, 3
 """A part of a name has so many letters, one that the name begins with fewer."""
+_DAY = re.compile(r"\b(?:mon|tues|wednes|thurs|fri|satur|sun)day\b", re.I)
 _COUNTED, _ONE = re.compile(r"\d[\d.,]*\s*$"), re.compile(r"(?<![\d.,])1\s*$")
 """A figure, and *1*, before what is counted."""
 _STYLED = re.compile(r"([A-Za-z_][\w-]*?_[\w-]*?)(?:[A-Za-z0-9]{5,10}|[0-9a-z]{5,6}_\d+)\Z")
@@ -90,9 +92,9 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
         yield Attribute(name, "=", value) if value else Attribute(name)
     for name, value in [("id", attributes.get("id", "")), *named]:
         if (name in NAMES or name.startswith("data-")) and look_of_token(value) in UNSTEADY:
-            stem = _STEM.match(value)
-            if stem and name in NAMES and len(stem.group()) >= 4 and stem.group() != value and not is_made_by(stem.group()):
-                yield Attribute(name, "^=", stem.group())
+            stem = stem_of(value)
+            if name in NAMES and len(stem) >= SHORTEST_STEM and stem != value and not is_made_by(stem):
+                yield Attribute(name, "^=", stem)
             if ending := _ENDING.fullmatch(value) or _FIELD.fullmatch(value):
                 yield from (Attribute(name, "$=", part) for part in dict.fromkeys(ending.groups()) if not names_a_part(part))
         if name == "href" and len(value) > 3:
@@ -105,6 +107,19 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
             yield Attribute(name, "^=", begins)
         if name in READ and (head := head_of(value, shown)):
             yield Attribute(name, "^=", head)
+
+
+def stem_of(name: str) -> str:
+    """The words that a name begins with, up to a figure; without letters that are those of a digest behind them: `row_night_` of
+    `row_night_bb8efcd4`. Empty where it begins otherwise."""
+    begun = _STEM.match(name)
+    if begun is None:
+        return ""
+    stem = begun.group()
+    before = stem[: max(map(stem.rfind, "-_:.")) + 1]
+    behind = _FIGURES_AND_LETTERS.match(name, len(stem))
+    part = name[len(before) : behind.end() if behind else len(stem)]
+    return before if stem != before and (_DIGEST.fullmatch(part) or look_of_token(part) == "hashed") else stem
 
 
 def end_of(address: str) -> str:
@@ -273,9 +288,17 @@ def leading_of(page: Page, index: int, name: str) -> str:
     return said if goes_on and not is_count(said) else ""
 
 
+def label_leading(page: Page, index: int) -> str:
+    """The same of the label of a field: *Moss* of `<label>Moss<span>Sold out</span></label>`."""
+    label = page.semantics.label(index)
+    return next((said for at in page.semantics.labels_of.get(index, ()) if (said := leading_of(page, at, label))), "")
+
+
 def is_initials(letters: str, words: str) -> bool:
     """Whether some letters are those that some words begin with: *SD* of *Star Diner*."""
-    return 1 < len(letters) < 4 and letters.isupper() and letters == "".join(word[0] for word in words.split()[:3]).upper()
+    return (
+        0 < len(letters) < 4 and letters.isupper() and letters == "".join(word[0] for word in words.split()[: len(letters)]).upper()
+    )
 
 
 def words_beside(page: Page, index: int) -> str:
@@ -300,8 +323,11 @@ def _tells(own: str) -> bool:
 
 
 def stems(shown: str) -> Iterator[str]:
-    """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning."""
+    """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning. None of a day
+    of a calendar, which is the next week's otherwise."""
     if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
+        return
+    if _DAY.search(shown) and is_date(shown):
         return
     shown = without_icons(shown)
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
@@ -337,6 +363,8 @@ def head_of(value: str, shown: str = "") -> str:
     rest = value.removeprefix(shown) if shown else value
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
+    if _DAY.search(value) and is_date(value):
+        return ""
     hint = (_HINT.search(value) or _FIGURES_AFTER.search(value)) if len(value) <= LONGEST_VALUE else None
     if hint and shown and shown in value[hint.end() :]:
         return ""  # it says what that is: `Name: Night plan` of the tab *Night plan*

@@ -13,7 +13,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from wary_hound.authoring.anchors import own_texts, titles_of
-from wary_hound.authoring.predicates import SHORTEST_HEAD, leading_of
+from wary_hound.authoring.predicates import SHORTEST_HEAD, label_leading, leading_of
 from wary_hound.authoring.signs import gives_a_hint, is_turned
 from wary_hound.authoring.targets import CONTROLS
 from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, SEEN, STEMS, STRUCTURE, is_landmark, is_weak
@@ -22,7 +22,7 @@ from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.dependency import IDENTIFYING, Dependency, base_of
+from wary_hound.robustness.dependency import COMMON, IDENTIFYING, Dependency, base_of
 from wary_hound.robustness.model import RELATIONS
 
 WEIGHTS: dict[str, float] = {
@@ -96,6 +96,8 @@ LABELLED = 0.6
 JOINED = 1.5
 """What it weighs that a name is asked for whole in which two texts stand one behind the other (*Nightsorted ascending*): nobody types
 that, and the other one is a hint or a state."""
+REPEATED = 2.0
+"""What an id weighs that others have, too: which is an error that somebody may mend."""
 _NAMES = frozenset({"id", "test-attribute"})
 _BOXES = frozenset("div section article form main aside header footer nav".split())
 _CELLS = frozenset({"cell", "gridcell"})
@@ -183,7 +185,8 @@ class Surroundings:
         shares = {at: (int(page.end[at]) - at) / size for at in above}
         filled = page.tags[index] in _WORDLESS and role in _FILLED
         name = page.semantics.name(index)
-        joined = name if len(leading_of(page, index, name)) >= SHORTEST_HEAD else ""
+        leading = leading_of(page, index, name) or label_leading(page, index)
+        joined = name if len(leading) >= SHORTEST_HEAD else ""
         return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, joined, (page, index))
 
 
@@ -209,6 +212,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight += HEADED * (around.heads and fact.kind in ("row-of", "group-of"))
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
+        weight += REPEATED * (fact.kind == "id" and fact.remark == COMMON)
         weight += JOINED * (bool(around.joined) and fact.element == element and fact.value == around.joined)
         if fact.element != element and fact.kind in SEEN:
             weight += SECOND * (rowed and bool(around.titles) and fact.value not in around.titles)

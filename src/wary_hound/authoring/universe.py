@@ -264,7 +264,7 @@ def compiled(members: Sequence[Predicate], language: str) -> tuple[tuple[Hop, ..
     """The set in a language; a row, column or group of a text as a relation. With its kind."""
     own = [m for m in members if m.stands == OWN]
     above = next((m for m in members if m.stands == ABOVE), None)
-    beside = [m for m in members if m.stands in (BESIDE, COLUMN)]
+    beside = sorted((m for m in members if m.stands in (BESIDE, COLUMN)), key=lambda m: m.stands == COLUMN)
     own = [*own, *beside[:1]]  # what stands in the row was asked for by its tag
     if language == "css" or (language == RELATED and all(m.css for m in (*own, *([above] if above else [])))):
         compound = _compound(own)

@@ -39,6 +39,7 @@ _LANDMARKS = {
 """ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
 SHIFTING = frozenset({"data", "counting"})
 """What is there to change, and what is a position by another name."""
+_GIVEN = NAMES | {"test-attribute"}
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
@@ -99,7 +100,7 @@ def saying(fact: Dependency, element: int, numbered: bool, row: int = -1, holds:
     """What one fact does (`WEAKENS` and its kin); `row`: that which the element stands in (see `Dependency.row`); `holds`,
     `frames`: whether what bears it is a host on the way, and a frame."""
     kind = fact.base
-    if kind in _POSITIONS or fact.look in SHIFTING or (kind in NAMES and fact.look in MADE_UP):
+    if kind in _POSITIONS or fact.look in SHIFTING or (kind in _GIVEN and fact.look in MADE_UP):
         return WEAKENS
     if fact.kind == "class" and fact.look in MADE_UP and fact.element == element:  # another one when it is built again
         return WEAKENS
@@ -175,7 +176,8 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
     """Whether a locator rests on the element's own text (a name that is made of it, too, or a title that says the same) or value,
     which is what a test reads or checks; or on what says the same beside it and more (*24 queued*)."""
     facts = list(facts)
-    beside = [fact.value for fact in facts if fact.base in SEEN and fact.element != element and fact.value != text]
+    said = [fact for fact in facts if fact.base in SEEN and fact.element != element]
+    beside = [fact.value for fact in said if fact.value != text or fact.base == "accessible-name"]  # it may be what names that
     if len(text) >= SHORTEST_SAID and any(text in value for value in beside):
         return True
     own = {fact.base: fact.value for fact in facts if fact.element == element}

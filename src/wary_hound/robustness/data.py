@@ -166,18 +166,22 @@ def is_measured(page: Page, element: int, shown: str) -> bool:
 
 
 _BRACKETED = re.compile(r"\(\d+\)\Z")
+_COUNTED = re.compile(r".*[^\W\d_]{3,} ?\((?!(?:19|20)\d\d\))\d+\)", re.S)
+"""Words that go on with how many there are, in brackets; no year."""
 _LENGTH = re.compile(r"\d{1,2}(?::\d\d){1,2}\Z")
 SHORTEST_COUNTED = 4
 """What is counted is a word of so many letters, and no day of the week (*Mo 12*)."""
 
 
 def holds_a_count(page: Page, element: int, shown: str) -> bool:
-    """Whether a text of an element goes on after its words with a count in an element of its own, or begins with how long
-    something takes: *Planet <span>(4)</span>*, *<span>4:10</span>Vega rising*."""
+    """Whether a text of an element goes on after its words with a count in brackets, or in an element of its own, or begins with
+    how long something takes: *Planet (4)*, *Notes <span>4</span>*, *<span>4:10</span>Vega rising*."""
     own = page.semantics.own_text
     inside = range(element + 1, int(page.end[element]))
     first, last = (next((own[at] for at in way if own[at]), "") for way in (inside, reversed(inside)))
     said = shown
+    if _COUNTED.fullmatch(shown[:LONGEST]):
+        return True
     if _BRACKETED.match(last) and said.endswith(last) and said != last:
         return True
     if is_count(last):
@@ -267,6 +271,15 @@ def is_date(text: str) -> bool:
 def is_passing(text: str) -> bool:
     """Whether a text says when something was, as seen from now: `3 days ago`, `yesterday`. Tomorrow it says something else."""
     return len(text.split()) <= MOST_COUNTED and bool(_PASSING.search(text))
+
+
+def says_how_long_ago(page: Page, element: int, shown: str) -> bool:
+    """Whether a text of an element, or a part of it, says when something was, as seen from now; no choice of a span of time
+    (*Yesterday*, *Last week* of a menu)."""
+    role = page.semantics.roles[element]
+    if not is_passing(shown) or (role in _PRESSED and role != "link"):
+        return False
+    return role != "link" or not shown[:1].isupper()
 
 
 @lru_cache(maxsize=50_000)

@@ -67,6 +67,10 @@ def attribute_kind(name: str) -> str:
 _KEY = re.compile(r"[/=]\d+(?![^/?#&])|\?\d+(?:-|\Z)")
 """The number by which a server knows a thing, in an address: `/nights/42/edit`. On another one it is another. So is that by which
 it counts the pages that it has sent: `/visit?8-1.-form`."""
+_LONG_KEY = re.compile(
+    r"(?<![0-9a-z])(?=[a-f]*\d)(?=\d*[a-f])(?:[0-9a-f]{20,}|[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12})(?![0-9a-z])", re.I
+)
+"""The key that a server makes up for a thing, in an address: nobody types that, and in another copy of its data it is another."""
 _COUNTED_PLACE = re.compile(r"#[a-z][a-z_-]*[-_]\d{3,}", re.I)
 """What a server calls a place of a page, by the number of what stands there: `#comment-1183`."""
 READ = frozenset({"placeholder", "title", "aria-label", "alt"})
@@ -81,6 +85,8 @@ def attribute_look(kind: str, value: str) -> str:
         return look_of_text(value)
     if kind in ("src", "href") and before_digest(value):
         return "hashed"
+    if kind == "href" and _LONG_KEY.search(value):
+        return "generated"
     if _KEY.search(value) and (kind == "href" or value.startswith(("/", "./", "../", "?")) or "://" in value):
         return "numbered"
     if kind == "reference" and " " in value:  # several ids: as steady as the loosest

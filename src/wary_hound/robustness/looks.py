@@ -26,6 +26,7 @@ _GENERATED = re.compile(
             r"[a-z]*\d{4,}\Z",  # night20417
             r".*[-_:]\d{3,}\Z",  # row-204
             r".*[-_:](?!(?:19|20)\d\d[-_:]\d)\d{3,}[-_:]",  # row-8421-name, and no date
+            r".*\.\d{4,}(?:[-_.:]|\Z)",  # note.10214-foot
             r".*[-_][0-9a-f]{8,}\Z",  # f_1f2a8c3b
             r"(?:.*[-_:]|.*[a-z](?=(?-i:I)))?id[-_]?(?=[0-9a-f]*\d)[0-9a-f]+\Z",  # id3f, ui-id-9, rowId4
             r"(?:.*[-_:.])?gen[-_]?\d\d",  # yui-gen12-button

@@ -420,6 +420,8 @@ def _rate(table: dict[str, Rate], group: str) -> Rate:
         return Rate(ASSUMED_DATA, 0.5)
     if rate is None and look == "counted":
         rate = table.get("id/counted")
+    if rate is None and kind == "test-attribute" and look in ("generated", "hashed"):
+        rate = table.get(f"id/{look}")  # no person called it that
     if rate is None:
         rate = table.get(kind)
     if rate is None and kind in _AS_WHOLE:
@@ -430,19 +432,23 @@ def _rate(table: dict[str, Rate], group: str) -> Rate:
 
 def tier_of(key: str) -> str:
     """What keys have in common that tell an element apart in the same way: by a position, what is beside it, what says which one is
-    meant or of what kind it is, counted or guarded."""
+    meant or of what kind it is, counted or guarded, or in a row, whichever that is."""
     kind, _, rest = key.partition("/")
     if kind in RELATIONS:
         return "relation"
     if rest == "counted":
         return rest
-    if kind == "guarded":
+    if kind in ("guarded", ALIKE, COUNTED_ALIKE):
         return kind
     if kind in _POSITIONAL:
         return "position"
     return "telling" if _says_which(kind) else "kind"
 
 
+ALIKE, COUNTED_ALIKE = "alike", "alike-counted"
+"""What tells one of what all rows have, but not in which row: a class of it; and which row by its number, which the next one has
+when rows come or go."""
+_UNTOLD = frozenset("generated hashed counting data empty number".split())
 ANCHORED = "id/counted"
 _NAMES = frozenset({"id", "name", "for", "reference"})
 """What an element around is told by, where that is counted; the key of a thing (`data-id="88"`) is its own."""
@@ -453,14 +459,18 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
 
     A position counts before all else, guarded where a telling fact of the element itself must hold as well; then a relation,
     then the most telling fact; counted where that is, or where only what stands around it tells, and is (`#tab-3 button`, as
-    `#tab-3`).
+    `#tab-3`). Of what stands in a row of a table (`ALIKE`), where nothing says in which: the like of it stands in other rows.
     """
     best: Dependency | None = None
     first = (0, "")
     relation = position = ""
     around = False
+    row, told = -1, set[int]()
     for dependency in dependencies:
         kind = dependency.kind
+        if dependency.row >= 0:
+            row = max(row, dependency.row) if dependency.element == element else row
+            told.add(dependency.row if _tells_its_row(dependency) else -1)
         if kind in _POSITIONAL:
             position = min(position or kind, kind)  # whatever their order: they may be a set
         elif kind in RELATIONS:
@@ -478,5 +488,14 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
         return ANCHORED  # which of its kind it is, only what is counted says, and no less surely than if it were its own
     key += "/counted" if counted else ""
     if position:
-        return f"guarded/{key}" if steady else position
-    return f"{relation}/{key}" if relation else key
+        key = f"guarded/{key}" if steady else position
+    elif relation:
+        return f"{relation}/{key}"
+    if row < 0 or row in told:
+        return key
+    return f"{COUNTED_ALIKE if position or counted else ALIKE}/{key}"
+
+
+def _tells_its_row(dependency: Dependency) -> bool:
+    """Whether a fact of an element in a row of a table says which row that is."""
+    return not dependency.remark and dependency.look not in _UNTOLD and _says_which(dependency.kind)

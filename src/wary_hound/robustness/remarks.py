@@ -21,6 +21,7 @@ from wary_hound.robustness.data import (
     is_measured,
     is_moment,
     is_one_of_marked,
+    says_how_long_ago,
     says_only_its_deed,
     shows_data,
 )
@@ -37,6 +38,8 @@ FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
 """Attributes by which what stands in a column may be called in each row."""
+_NAMED = frozenset({"aria-label", "title", "alt", "accessible-name", "label"})
+_ANSWERS = frozenset({"yes", "no"})
 _NAMING = ("aria-label", "title", "alt")
 _FIELDS = frozenset({"input", "select", "textarea"})
 _NUMBERED = frozenset({"id", "for", "reference"})
@@ -58,7 +61,7 @@ def as_shown(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value), row=row)
     if fact.base == "name" and page.tags[at] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="", row=row)
-    told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and _is_put_together(page, fact))
+    told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and _is_put_together(page, fact)) or _says_a_state(page, fact)
     look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact) or fact.look
     return replace(fact, look=look, remark=_remark(page, fact), row=row)
 
@@ -141,7 +144,7 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
         return ""
     if fact.look == "number" and tabular.is_moment_of_its_row(at):
         return "numbered"
-    if holds_a_count(page, at, fact.value):
+    if holds_a_count(page, at, fact.value) or says_how_long_ago(page, at, fact.value):
         return "data"
     shown = is_measured(page, at, fact.value) or any(shows_data(page, one) for one in _saying_all(page, at)) or tabular.is_datum(at)
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[at]
@@ -151,7 +154,8 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
 def _is_common(page: Page, fact: Dependency) -> bool:
     """Whether others of its tag have a test attribute, too, by which a kit calls all of a kind, or lead to what begins as its
     address does; whether a part of an address is a word that its link says, and others say, too (the deed in `/9/edit` of several
-    *Edit*), or the end of an id says which part it is of what is called by the rest (`-arrow` of `box1-arrow` in `box1`)."""
+    *Edit*), or the end of an id says which part it is of what is called by the rest (`-arrow` of `box1-arrow` in `box1`); whether
+    others have its id, which they should not."""
     part = fact.value.partition("=")[2]
     tree = page.tree[fact.element]
     if fact.kind == "test-attribute":
@@ -159,6 +163,8 @@ def _is_common(page: Page, fact: Dependency) -> bool:
     if fact.kind == "href~" and (whole := page.attribute(fact.element, "href") or "").startswith(part):
         column = page.index.attribute_column("href").items()
         return any(other != whole and other.startswith(part) and page.tree[at] == tree for at, other in column)
+    if fact.kind == "id":
+        return sum(page.tree[at] == tree for at in page.index.valued("id", part or fact.value).tolist()) > 1
     if fact.kind == "id$":
         whole = page.attribute(fact.element, "id") or ""
         return len(page.index.valued("id", whole.removesuffix(part))) > 0
@@ -176,7 +182,7 @@ def _called_alike(page: Page, fact: Dependency) -> list[int]:
     if borne is None or (borne[0] not in _NAMING and fact.kind != "test-attribute"):
         return []
     at, tag = fact.element, page.tags[fact.element]
-    alike = [one for one in page.index.valued(*borne).tolist() if page.tree[one] == page.tree[at] and page.tags[one] == tag]
+    alike = [one for one in _bearers(page, fact, *borne) if page.tree[one] == page.tree[at] and page.tags[one] == tag]
     roles = page.semantics.roles
     return [one for one in alike if one != at and (tag in _FIELDS or roles[one] == roles[at])]
 
@@ -195,7 +201,7 @@ def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
     if not borne:
         ends = {one: min(int(page.end[one]), one + 1 + MOST_IN_A_ROW) for one in near}
         return any(fact.value == texts[inside] for one in near for inside in range(one + 1, ends[one]))
-    bearers = page.index.valued(*borne).tolist()
+    bearers = _bearers(page, fact, *borne)
     return any(one <= bearer < page.end[one] for one in near for bearer in bearers)
 
 
@@ -206,14 +212,32 @@ def _tells_a_kind(page: Page, fact: Dependency) -> bool:
     return row >= 0 and Categories.of(page).tells_a_kind(row, fact.element, borne[0] if borne else "")
 
 
+def _says_a_state(page: Page, fact: Dependency) -> bool:
+    """Whether an attribute of what is no control calls it as it is today: *Yes*; in a row of a table *Held*, as other rows, too."""
+    if fact.kind not in _NAMED or page.semantics.roles[fact.element] in CONTROLS | {"link"}:
+        return False
+    said = _bearing(page, fact)
+    return said is not None and (said[1].casefold() in _ANSWERS or _tells_a_kind(page, fact))
+
+
 def _bearing(page: Page, fact: Dependency) -> tuple[str, str] | None:
-    """The attribute, and its value, that says a fact: of names and labels, too, that one gives; None where none does."""
-    if fact.kind in _BORNE:
+    """The attribute that says a fact, and what of its value is asked for: of names and labels, too, that one gives; None where none
+    does."""
+    if fact.base in _BORNE:
         name, _, value = fact.value.partition("=")
         return name, value
-    if fact.kind not in ("accessible-name", "label"):
+    if fact.base not in ("accessible-name", "label"):
         return None
-    return next(((name, fact.value) for name in _NAMING if page.attribute(fact.element, name) == fact.value), None)
+    said = fact.value
+    names = ((name, page.attribute(fact.element, name) or "") for name in _NAMING)
+    return next(((name, said) for name, value in names if value == said or (fact.kind != fact.base and said in value)), None)
+
+
+def _bearers(page: Page, fact: Dependency, name: str, value: str) -> list[int]:
+    """The elements that have that value in an attribute, or that part of it."""
+    if fact.kind == fact.base:
+        return page.index.valued(name, value).tolist()
+    return [at for at, other in page.index.attribute_column(name).items() if value in other]
 
 
 def _is_of_a_family(page: Page, element: int, name: str) -> bool:
