@@ -11,6 +11,7 @@ from conftest import proposed, weak
 from wary_hound import Page, rank
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
+from wary_hound.authoring.weakness import says_what_it_shows
 from wary_hound.locator.notation import parse
 from wary_hound.locator.tables import Tables
 from wary_hound.robustness.categories import MOST_DIFFERENT, Categories
@@ -65,6 +66,9 @@ SORTED = (
 )
 BAR = "<table role=menubar><tr>" + "".join(f"<td role=menuitem>{said}" for said in ("Session", "View", "Help")) + "</table>"
 
+FAILED = """<div class="form-group has-error"><label>Star</label><input name=star><span class=help-block>Say which.</span></div>
+<div class=form-group><b>Sky</b><input name=sky></div>"""
+
 
 @pytest.mark.parametrize(
     ("page", "element", "only", "said"),
@@ -100,6 +104,8 @@ def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -
         (FILTERED, "css{input} @column-of text{Star}", True),
         (CHANGES, 'css{table:has([href="/people/ada"]) .add}', True),  # that is in another row
         (CHANGES, "label{Add a note}", False),
+        (FAILED, "css{label} @row-of text{Say which.}", True),  # what was wrong with it
+        (FAILED.replace("has-error", ""), "css{label} @row-of text{Say which.}", False),
         (f"<nav>{BAR}</nav>", 'xpath{//td[normalize-space()="View"]/following-sibling::td[1]}', True),
         ("<p><a role=tab aria-label=Plan>1</a><a role=tab aria-label=Plan>2</a>", 'css{a:first-child[aria-label="Plan"]}', True),
         ("<p><div role=tab aria-label=Plan></div><div role=treeitem aria-label=Plan></div>", 'role{tab "Plan"}', False),
@@ -153,6 +159,36 @@ def test_what_is_read_is_not_told_by_what_says_it_again() -> None:
     ranked = rank(page.find("css{.text p}#1"), Question(purpose="read"))
     assert all(one.weak for one in ranked)  # nothing else is there to tell it by
     assert any("24 Queued tonight" in str(one.locator) for one in rank(page.find("css{.text p}#1")))
+
+
+@pytest.mark.parametrize(
+    ("page", "element", "locator"),
+    [
+        ("<div role=dialog aria-labelledby=t><h2 id=t>Move it</h2></div>", "css{h2}", 'role{dialog "Move it"} -> css{h2}'),
+        (
+            "<ul><li title=moon><b class=said>moon</b><li title=haze><b class=said>haze</b></ul>",
+            "css{b}#1",
+            "css{[title=moon] .said}",
+        ),
+    ],
+)
+def test_what_is_read_is_not_told_by_its_name_around_it(page: str, element: str, locator: str) -> None:
+    parsed = Page.parse(page)
+    wanted = parsed.find(element)
+    facts = dependencies(parsed, parse(locator), wanted.index)
+    assert says_what_it_shows(facts, wanted.index, wanted.text)
+    assert not says_what_it_shows(facts, wanted.index, "Another")
+
+
+def test_the_next_of_its_like_is_not_told_by_its_row() -> None:
+    heads = "<table><tr><th id=a>Reported by:<td>ben<th>Owned by:<td>cleo</table>"
+    for page, locator in (
+        (heads, 'xpath{//*[@id="a"]/following-sibling::th}'),
+        (heads, 'xpath{//th[.="Owned by:"]/following-sibling::td}'),
+    ):
+        parsed = Page.parse(page)
+        kinds = {fact.kind for fact in dependencies(parsed, parse(locator), parsed.find(locator).index)}
+        assert ("row-of" in kinds) is (locator.endswith("td}"))
 
 
 def test_nobody_asks_for_what_aria_says_nothing_of() -> None:

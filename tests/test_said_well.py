@@ -81,6 +81,13 @@ DAYS = "".join(
     f'<div class=day role=option aria-label="Choose {day}, March {n}th, 2031">{n}</div>'
     for day, n in (("Monday", 10), ("Tuesday", 11))
 )
+BAR = """<nav><button class=navbar-toggle data-toggle=collapse><span>Toggle navigation</span></button></nav>
+<div class=alert>Kept.<button data-dismiss=alert>&times;</button></div>"""
+CHOOSER = """<div class=form><div class=row><label id=l1>Target</label><div class=list role=button aria-haspopup=true
+aria-labelledby=l1><button type=button>None<i class=caret></i></button></div></div>
+<div class=row><label id=l2>Title</label><input aria-labelledby=l2></div></div>"""
+FACTS = """<table><tr><th id=p>Priority:<td headers=p><a href="/q?p=major">major</a><th id=m>Mile:<td headers=m>
+<a href="/m">spring</a><tr><th id=o>Owner:<td headers=o><a href="/q?o=ben">ben</a><th id=k>Keeper:<td headers=k><a href="/q?k=cleo">cleo</a></table>"""
 TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[normalize-space()="Tue"])]'
 
 
@@ -140,6 +147,11 @@ TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[norm
         (REVIEWS, "css{button}#2", "", "css{button} @row-of text{Shaky mount}"),
         (COMMENTS, "css{a}#1", "", 'css{[href="#clear"]}'),
         ('<p><a href="#">Yesterday</a><a href="#">Last week</a>', "css{a}#1", "", 'role{link "Yesterday"}'),
+        # nor how an element behaves, what was chosen, or what is wrong with a field
+        (BAR, "css{button}#1", "", '//button[normalize-space()="Toggle navigation"]'),
+        (BAR, "css{button}#2", "", "css{.alert button}"),
+        (CHOOSER, "css{button}", "", "css{button} @row-of text{Target}"),
+        (FACTS, "css{a}#1", "", 'css{td[headers="p"] a}'),
         # a day by all of its date
         (DAYS, "css{[role=option]}#1", "", 'css{[aria-label="Choose Monday, March 10th, 2031"]}'),
         # a field by its label, a list by what it begins with

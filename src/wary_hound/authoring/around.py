@@ -33,7 +33,6 @@ from wary_hound.locator.xpath.values import Binary, Call, Expression, Number, Pa
 from wary_hound.page import Page
 from wary_hound.robustness.data import is_amount, is_count
 from wary_hound.robustness.dependency import attribute_kind
-from wary_hound.robustness.tabular import CONTROLS
 
 MOST_LEVELS = 3
 MOST_ATTRIBUTES = 4
@@ -275,14 +274,13 @@ def labels_in_xpath(page: Page, index: int) -> Iterator[Around]:
 
 def before_in_xpath(page: Page, index: int) -> Iterator[Path]:
     """`//td[.="args"]/following-sibling::td`, `//span[.="waiting"]/following::button[1]`: an element by what stands before it. Not
-    the head of a column by that of another one, nor a tab or an item of a menu by the one before it."""
+    the head of a column by that of another one."""
     cell = Tables.of(page).cells.get(index)
     if cell is not None and cell.header:
         return
     tag = xpath_tag(page, index)
     previous, steps = int(page.index.previous[index]), 0
-    roles = page.semantics.roles
-    while previous >= 0 and steps < MOST_LEVELS and not (roles[index] in CONTROLS and roles[previous] == roles[index]):
+    while previous >= 0 and steps < MOST_LEVELS:
         if (before := _alone(page, previous, read_of(page, previous))) is not None:
             yield Path(True, (*before.steps, Step("following-sibling", tag)))
             yield Path(True, (*before.steps, Step("following-sibling", tag, (x.place(1),))))

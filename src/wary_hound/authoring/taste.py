@@ -96,6 +96,8 @@ LABELLED = 0.6
 JOINED = 1.5
 """What it weighs that a name is asked for whole in which two texts stand one behind the other (*Nightsorted ascending*): nobody types
 that, and the other one is a hint or a state."""
+TWICE = 3.0
+"""What it weighs that two relations lead from one anchor."""
 REPEATED = 2.0
 """What an id weighs that others have, too: which is an error that somebody may mend."""
 _NAMES = frozenset({"id", "test-attribute"})
@@ -200,8 +202,9 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
     in_xpath = locator.hops[-1].finder.strategy == "xpath"
     rowed = any(fact.kind == "row-of" for fact in facts)
     text = str(locator)
+    anchors = [related.anchor for hop in locator.hops for related in hop.finder.relations]
     weight, said = MIXED * mixed + LENGTH * len(text) + sum(_bare(facts, element, around)), False
-    weight += ESCAPED * ("\\3" in text)
+    weight += ESCAPED * ("\\3" in text) + TWICE * (len(set(anchors)) < len(anchors))
     holding = [around.shares.get(fact.element, 0.0) for fact in facts if fact.kind not in _NAMES and fact.element != element]
     weight += FAR * max(0.0, max(holding, default=0.0) - HALF)
     for fact in facts:
@@ -273,7 +276,8 @@ def _bare(facts: Sequence[Dependency], element: int, around: Surroundings) -> It
     roled = {fact.element for fact in facts if fact.kind == "role"}
     relations = {one.kind for one in facts if one.kind in RELATIONS}
     related = bool(relations)  # which say where, in words
-    only_in_column = relations == {"column-of"}  # as the like of it in any row is
+    told_row = any(fact.row >= 0 and fact.element != element for fact in facts)
+    only_in_column = relations == {"column-of"} and not told_row  # as the like of it in any row is
     for fact in facts:
         if fact.element in told or (fact.kind == "tag" and fact.element in roled):
             continue

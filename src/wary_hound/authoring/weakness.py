@@ -43,6 +43,8 @@ _GIVEN = NAMES | {"test-attribute"}
 MADE_UP = frozenset({"generated", "hashed"})
 """A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
+_BEHAVING = re.compile(r"data-(?:[a-z]+-)?(?:toggle|dismiss|role|type|widget|behaviou?r|ride|spy)=")
+"""Attributes by which a kit tells how an element behaves, as all of its kind do."""
 _SWITCHES = frozenset({"true", "false", "on", "off", "", "#"})
 """Attributes that are set or not say a state, not which element; nor does an address that leads nowhere."""
 _ANSWERS = re.compile(r"[a-z]|\d{1,2}|yes|no|none|all", re.I)
@@ -135,7 +137,7 @@ def saying(fact: Dependency, element: int, numbered: bool, row: int = -1, holds:
     attribute, equals, held = fact.value.partition("=")
     sign = kind in SEEN and not any(map(str.isalnum, fact.value))
     untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
-    common = fact.remark in (COMMON, ALONGSIDE) or (fact.remark == DEED and fact.row >= 0)
+    common = fact.remark in (COMMON, ALONGSIDE) or _BEHAVING.match(fact.value) or (fact.remark == DEED and fact.row >= 0)
     if kind in TELLING and fact.kind not in STEMS and not untold and not common:
         return said | (TELLS | OWN if fact.element == element else TELLS if row >= 0 and fact.row == row else ABOUT)
     if fact.element != element:
@@ -176,8 +178,10 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
     """Whether a locator rests on the element's own text (a name that is made of it, too, or a title that says the same) or value,
     which is what a test reads or checks; or on what says the same beside it and more (*24 queued*)."""
     facts = list(facts)
-    said = [fact for fact in facts if fact.base in SEEN and fact.element != element]
-    beside = [fact.value for fact in said if fact.value != text or fact.base == "accessible-name"]  # it may be what names that
+    said = [fact for fact in facts if fact.base in SEEN | NAMED and fact.element != element]
+    if text and any(fact.base in NAMED and fact.value.rpartition("=")[2] == text for fact in said):
+        return True  # it is what names that, or is said there again
+    beside = [fact.value for fact in said if fact.base in SEEN and fact.value != text]
     if len(text) >= SHORTEST_SAID and any(text in value for value in beside):
         return True
     own = {fact.base: fact.value for fact in facts if fact.element == element}

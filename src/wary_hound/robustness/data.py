@@ -16,6 +16,8 @@ _COUNTERS = re.compile(
     re.I,
 )
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)
+_HINTS = re.compile(r"(?:^|[-_])(?:help|hint|message|feedback|note)(?:$|[-_])", re.I)
+_FAILED = re.compile(r"^(?:has|is|with|state)[-_](?:errors?|danger|invalid)$|^(?:error|invalid)$", re.I)
 _ACCOUNTS = re.compile(r"(?:^|[-_])(?:user|account|profile)[-_]?(?:tools|menu|nav|info|bar|links|box|greeting)(?:$|[-_])", re.I)
 _ACCOUNT = re.compile(r"(?:^|[-_])(user|account|profile|whoami)\Z", re.I)
 _SAYING = frozenset("text label content inner body number".split())
@@ -55,7 +57,14 @@ def shows_data(page: Page, element: int) -> bool:
     listed = int(page.parent[element]) if page.tags[element] == "li" else element
     if any(_COUNTERS.search(_last_part(name)) or _ERRORS.search(name) for name in named):
         return True
-    return any(map(_ERRORS.search, _names(page, listed)))
+    return any(map(_ERRORS.search, _names(page, listed))) or _tells_of_an_error(page, element)
+
+
+def _tells_of_an_error(page: Page, element: int) -> bool:
+    """Whether it is the hint of a field that its block says has an error."""
+    if not any(map(_HINTS.search, _names(page, element))):
+        return False
+    return any(map(_FAILED.search, (name for at in page.ancestors(element)[:ABOVE] for name in _names(page, at))))
 
 
 def _shows_a_choice(page: Page, element: int) -> bool:
@@ -63,9 +72,10 @@ def _shows_a_choice(page: Page, element: int) -> bool:
     a box to choose in says is that, even where it is named by it."""
     if page.semantics.roles[element] == "combobox":
         return bool(page.semantics.worded[element])
-    if page.attribute(element, "aria-haspopup") in (None, "", "false"):
-        return False
-    return page.semantics.name(element) not in ("", page.semantics.worded[element])
+    shown, holder = page.semantics.worded[element], int(page.parent[element])
+    whole = holder if holder >= 0 and page.semantics.worded[holder] == shown else element  # a button in what opens the list
+    opens = next((at for at in (element, whole) if page.attribute(at, "aria-haspopup") not in (None, "", "false")), -1)
+    return opens >= 0 and page.semantics.name(opens) not in ("", shown)
 
 
 def holds_its_state(page: Page, element: int) -> bool:
@@ -205,7 +215,9 @@ _MONTH = re.compile(
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
 _PASSING = re.compile(
-    rf"{_SINCE.pattern}|\b(?:just now|(?:seconds|moments|minutes|hours|days) ago|yesterday|last (?:night|week|month))\b", re.I
+    rf"{_SINCE.pattern}|\b(?:just now|(?:seconds|moments|minutes|hours|days|weeks|months|years) ago|yesterday"
+    r"|last (?:night|week|month))\b",
+    re.I,
 )
 _TIME = re.compile(r"(?:\b|(?<=\dT))\d{1,2}:\d\d(?: ?[ap]\.?m\b|\b)", re.I)
 LONGEST = 500

@@ -17,6 +17,7 @@ from wary_hound.locator.xpath.printing import step_text, xpath_text
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Filtered, Literal, Number, Path, Step, is_positional
 from wary_hound.page import Page
 from wary_hound.page.cache import Bounded, Cache
+from wary_hound.page.names import CONTROL_ROLES
 
 MOST_PARTS = 30
 """So many parts of an expression are told one by one, and so many left out in turn."""
@@ -132,7 +133,11 @@ XPATH = XPath()
 
 
 def _in_row(page: Page, cell: int, index: int, first: bool) -> bool:
-    """Whether an element behind a cell stands in the cell's row: the one that is there, or the first behind a term of a list."""
+    """Whether an element behind a cell stands in the cell's row: the one that is there, or the first behind a term of a list. It is
+    not what the cell says of its row where it is the next of its like: another head, another item of a menu."""
+    roles, tags = page.semantics.roles, page.tags
+    if tags[cell] == tags[index] == "th" or (roles[cell] == roles[index] and roles[cell] in CONTROL_ROLES):
+        return False
     if first:
         return page.tags[cell] == "dt" and page.tags[index] == "dd"
     holder = int(page.parent[index])
