@@ -87,7 +87,8 @@ CHOOSER = """<div class=form><div class=row><label id=l1>Target</label><div clas
 aria-labelledby=l1><button type=button>None<i class=caret></i></button></div></div>
 <div class=row><label id=l2>Title</label><input aria-labelledby=l2></div></div>"""
 FACTS = """<table><tr><th id=p>Priority:<td headers=p><a href="/q?p=major">major</a><th id=m>Mile:<td headers=m>
-<a href="/m">spring</a><tr><th id=o>Owner:<td headers=o><a href="/q?o=ben">ben</a><th id=k>Keeper:<td headers=k><a href="/q?k=cleo">cleo</a></table>"""
+<a href="/m">spring</a><tr>
+<th id=o>Owner:<td headers=o><a href="/q?o=ben">ben</a><th id=k>Keeper:<td headers=k><a href="/q?k=cleo">cleo</a></table>"""
 TUESDAY = '[count(//th[normalize-space()="Tue"]/preceding-sibling::* | //th[normalize-space()="Tue"])]'
 
 
