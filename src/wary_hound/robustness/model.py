@@ -448,7 +448,8 @@ def tier_of(key: str) -> str:
 ALIKE, COUNTED_ALIKE = "alike", "alike-counted"
 """What tells one of what all rows have, but not in which row: a class of it; and which row by its number, which the next one has
 when rows come or go."""
-_UNTOLD = frozenset("generated hashed counting data empty number".split())
+_UNTOLD = frozenset("generated hashed counting data empty".split())
+_READ = frozenset({"text", "content", "accessible-name", "label"})
 ANCHORED = "id/counted"
 _NAMES = frozenset({"id", "name", "for", "reference"})
 """What an element around is told by, where that is counted; the key of a thing (`data-id="88"`) is its own."""
@@ -497,5 +498,6 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
 
 
 def _tells_its_row(dependency: Dependency) -> bool:
-    """Whether a fact of an element in a row of a table says which row that is."""
-    return not dependency.remark and dependency.look not in _UNTOLD and _says_which(dependency.kind)
+    """Whether a fact of an element in a row of a table says which row that is; a number in an attribute may (`data-code="400"`)."""
+    read = dependency.base in _READ and dependency.look == "number"
+    return not (dependency.remark or read or dependency.look in _UNTOLD) and _says_which(dependency.kind)
