@@ -170,6 +170,7 @@ def test_what_is_read_is_not_told_by_what_says_it_again() -> None:
             "css{b}#1",
             "css{[title=moon] .said}",
         ),
+        ("<ul><li title='Name: moon'><b class=said>moon</b></ul>", "css{b}", "css{[title='Name: moon'] .said}"),
     ],
 )
 def test_what_is_read_is_not_told_by_its_name_around_it(page: str, element: str, locator: str) -> None:

@@ -70,6 +70,7 @@ def test_of_what_stands_in_a_row_something_says_in_which(page: str, locator: str
     ("page", "element", "only", "said"),
     [
         (RUNS, "css{.badge}", "css", "css{#run_vega .badge}"),
+        (RUNS, "css{.badge a}", "css", "css{#run_vega .badge a}"),
         (FAULTS, "css{input}#1", "", "css{input} @row-of text{Dome slows near the zenith}"),
         (
             NOTES,

@@ -31,6 +31,7 @@ from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
+    named_classes,
     parts_of,
     place_predicate,
     read_of,
@@ -38,7 +39,8 @@ from wary_hound.authoring.predicates import (
     tag_step,
     xpath_tag,
 )
-from wary_hound.locator.blocks import narrowing
+from wary_hound.authoring.weakness import UNTOLD
+from wary_hound.locator.blocks import narrowing, row_of
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Attribute, Class, Id, Pseudo, Selectors, Simple, Type
 from wary_hound.locator.evaluate import find_in
@@ -50,6 +52,7 @@ from wary_hound.locator.xpath.values import Step, is_positional
 from wary_hound.page import Page
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.dependency import Dependency
+from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.model import ChangeModel
 
 RELATED = "related"
@@ -57,6 +60,8 @@ MOST_ABOVE = 10
 """So much is asked for of what holds an element."""
 MOST_HOLDING = 50
 """What so many hold, and more, is not asked for of them."""
+MOST_ROWS = 2
+"""So many ways to say a row are taken for what a part of it holds."""
 _WORDED = frozenset({"a", "button", "option", "label"})
 """What people call by its words with its kind (`//button[.="Hold"]`): none of them stands in another one that reads the same."""
 OWN, ABOVE, BESIDE, COLUMN = "own", "above", "beside", "column"
@@ -172,6 +177,7 @@ def _around(page: Page, index: int) -> Iterator[Predicate]:
             yield Predicate(ABOVE, way.simples, way.step, _bits(_inside(page, found)), facts, within=within)
     yield from _keyed(page, index)
     yield from _in_cell(page, index, rows)
+    yield from _in_part(page, index, ways)
 
 
 def _steps_around(page: Page, way: Around, found: Iterable[int], rows: Iterable[Around]) -> Iterator[Step]:
@@ -210,6 +216,27 @@ def _in_cell(page: Page, index: int, rows: Iterable[Around]) -> Iterator[Predica
             if 0 < len(found) <= MOST_HOLDING:
                 facts = _facts_of_holder(page, finder, cell.index, index)
                 yield Predicate(ABOVE, (), column, _bits(_inside(page, found)), facts, within=(way.step,))
+
+
+def _in_part(page: Page, index: int, ways: Iterable[Around]) -> Iterator[Predicate]:
+    """`#run_vega .badge a`: one of several alike in a row by the class of the part that it is in, where CSS can say the row."""
+    row, scope = row_of(page, index), (int(page.tree[index]), -1)
+    inside = range(row + 1, int(page.end[row])) if 0 <= row < index else ()
+    if sum(page.tags[at] == page.tags[index] for at in inside) < 2:
+        return
+    named = page.attribute(row, "id") or ""
+    by_id = [Around(row, step_of((Id(named),)), (Id(named),))] if look_of_token(named) not in UNTOLD else []
+    by_holding = ways if page.tags[row] == "tr" else ()  # a card has a title
+    said = (way for way in (*by_id, *rows_by_key(page, index), *by_holding) if way.simples and way.ancestor == row)
+    alone = (way for way in said if find_in(page, css(selector(*way.simples)), scope).tolist() == [row])
+    for way in itertools.islice(alone, MOST_ROWS):
+        for part in itertools.takewhile(lambda at: at > row, page.ancestors(index)):
+            for one in itertools.islice(named_classes(page.attributes_of(part)), 1):
+                finder = css(joined(selector(*way.simples), " ", selector(one)))
+                if find_in(page, finder, scope).tolist() == [part]:
+                    step, within = step_of((one,)), (way.step,) if way.step is not None else ()
+                    facts, bits = _facts_of_holder(page, finder, part, index), _bits(_inside(page, [part]))
+                    yield Predicate(ABOVE, (one,), step if within else None, bits, facts, within=within, outer=way.simples)
 
 
 def _facts_of_holder(page: Page, finder: Finder, holder: int, index: int) -> tuple[Dependency, ...]:

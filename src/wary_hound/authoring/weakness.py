@@ -179,10 +179,9 @@ def says_what_it_shows(facts: Iterable[Dependency], element: int, text: str) -> 
     which is what a test reads or checks; or on what says the same beside it and more (*24 queued*)."""
     facts = list(facts)
     said = [fact for fact in facts if fact.base in SEEN | NAMED and fact.element != element]
-    if text and any(fact.base in NAMED and fact.value.rpartition("=")[2] == text for fact in said):
-        return True  # it is what names that, or is said there again
+    called = [fact.value.partition("=")[2] or fact.value for fact in said if fact.base in NAMED]  # it is what names that
     beside = [fact.value for fact in said if fact.base in SEEN and fact.value != text]
-    if len(text) >= SHORTEST_SAID and any(text in value for value in beside):
+    if (text and text in called) or (len(text) >= SHORTEST_SAID and any(text in value for value in (*called, *beside))):
         return True
     own = {fact.base: fact.value for fact in facts if fact.element == element}
     if {"text", "content", "value"} & own.keys() or ("accessible-name" in own and own["accessible-name"] in text):
