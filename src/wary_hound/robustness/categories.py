@@ -14,6 +14,8 @@ FEWEST = 3
 """Of fewer rows nobody can tell."""
 MOST_LEVELS = 6
 """So many levels are climbed from a row that is alone in its table to those beside which that stands."""
+MOST_IN_A_ROW = 300
+"""What holds more elements than that is a part of the page."""
 Place = tuple[int, ...]
 
 
@@ -28,10 +30,9 @@ class Categories(Cache):
     def tells_a_kind(self, row: int, at: int, name: str = "") -> bool:
         """Whether what an element in a row (or the row) says, by its text or an attribute of a name, is said in that place of
         several rows beside it, though not in all: of what kind they are."""
-        row = self._one_of_several(row)
-        if row < 0:
+        page, row = self.page, self._one_of_several(row)
+        if row < 0 or page.end[row] - row > MOST_IN_A_ROW:
             return False
-        page = self.page
         key = (int(page.parent[row]), page.tags[row], name)
         places = self._places.get(key)
         if places is None:
@@ -57,7 +58,7 @@ class Categories(Cache):
         said: defaultdict[Place, Counter[str]] = defaultdict(Counter)
         values = page.index.attribute_column(name) if name else None
         for row in page.children(above):
-            if page.tags[row] != tag:
+            if page.tags[row] != tag or page.end[row] - row > MOST_IN_A_ROW:
                 continue
             for at in range(row, int(page.end[row])):
                 value = page.semantics.own_text[at] if values is None else values.get(at, "")
