@@ -19,6 +19,8 @@ from wary_hound.page.trees import HTML
 
 FROM_THE_TOP = 4
 """A path of fewer levels can be read."""
+LONGEST = 40
+"""A path of more levels is one from the top."""
 MOST_ALIKE = 50
 """Of more alike none is told by its place."""
 
@@ -71,7 +73,7 @@ def relative_css(page: Page, index: int) -> Finder:
     is one on the way."""
     scope = (int(page.tree[index]), -1)
     below: Selectors | None = None
-    for at in [index, *page.ancestors(index)]:
+    for at in [index, *page.ancestors(index)][:LONGEST]:
         tag, own = Type(page.tags[at]), page.attribute(at, "id")
         place = Nth("nth-of-type", 0, int(page.index.place_of_type[at]))
         named = [selector(Id(own))] if own else []
