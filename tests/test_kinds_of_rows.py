@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 
 from conftest import proposed, weak
 from wary_hound import Page, rank
+from wary_hound.authoring.paths import relative_css
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
+from wary_hound.authoring.taste import REPEATED, TWICE, Surroundings, distaste
 from wary_hound.authoring.weakness import says_what_it_shows
 from wary_hound.locator.notation import parse
 from wary_hound.locator.tables import Tables
@@ -52,7 +54,7 @@ FILTERED = (
 CHANGES = (
     "<table>"
     + "".join(f"<tr><td class=ln>{n}<td>{said}" for n, said in ((41, "def slew():"), (42, "    turn()")))
-    + '<tr class=notes><td colspan=2><a href="/people/ada">ada</a> <p>Slower?</p>'
+    + '<tr class=notes><td colspan=2><a href="/people/ada">ada</a> <p>Slower?</p><input name=reply>'
     + "<tr><td class=ln>43<td>stop() <button class=add aria-label='Add a note'></button></table>"
 )
 MENU = (
@@ -66,6 +68,11 @@ SORTED = (
 )
 BAR = "<table role=menubar><tr>" + "".join(f"<td role=menuitem>{said}" for said in ("Session", "View", "Help")) + "</table>"
 
+KEYED = "<table>" + "".join(
+    f'<tr sys={key}><td><a href="#" aria-label="Preview NGT{n}"></a><td>NGT{n}<td>{n}.04'
+    for n, key in enumerate(("bb8efcd4ab24730b", "233ea1805dab5120"))
+)
+SKY = '[count(//th[normalize-space()="Sky"]/preceding-sibling::* | //th[normalize-space()="Sky"])]'
 FAILED = """<div class="form-group has-error"><label>Star</label><input name=star><span class=help-block>Say which.</span></div>
 <div class=form-group><b>Sky</b><input name=sky></div>"""
 
@@ -103,7 +110,10 @@ def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -
         (FILTERED, "label{Filter cell} @column-of text{Star}", False),
         (FILTERED, "css{input} @column-of text{Star}", True),
         (CHANGES, 'css{table:has([href="/people/ada"]) .add}', True),  # that is in another row
+        (CHANGES, 'css{table:has([name="reply"]) .add}', True),
         (CHANGES, "label{Add a note}", False),
+        (KEYED, 'css{tr[sys="bb8efcd4ab24730b"] [aria-label^="Preview"]}', True),  # as each row has it, and nobody types the key
+        (KEYED, 'css{[aria-label^="Preview"]} @row-of text{NGT0}', False),
         (FAILED, "css{label} @row-of text{Say which.}", True),  # what was wrong with it
         (FAILED.replace("has-error", ""), "css{label} @row-of text{Say which.}", False),
         (f"<nav>{BAR}</nav>", 'xpath{//td[normalize-space()="View"]/following-sibling::td[1]}', True),
@@ -170,6 +180,7 @@ def test_what_is_read_is_not_told_by_what_says_it_again() -> None:
             "css{b}#1",
             "css{[title=moon] .said}",
         ),
+        ("<ul><li title=sun><b class=said>sun</b></ul>", "css{b}", "css{[title=sun] .said}"),
         ("<ul><li title='Name: moon'><b class=said>moon</b></ul>", "css{b}", "css{[title='Name: moon'] .said}"),
     ],
 )
@@ -224,6 +235,8 @@ def test_a_state_of_what_is_chosen_comes_last() -> None:
         (TICKED, "css{tr:nth-of-type(3) .chip-label}", "alike-counted/place"),
         (TICKED, "css{.chip-label} @row-of text{Saturn}", "row-of/class"),
         (TICKED, 'xpath{//tr[th="Saturn"]//span}', "row-of/tag"),
+        (TICKED, f'xpath{{//tr[th="Saturn"]//*{SKY}[self::td]}}', "column-of/tag"),
+        (KEYED, 'xpath{//td[normalize-space()="0.04"]}', "alike/content"),
         ("<table id=one><tr><td><b class=sum>4</b></table>", "css{#one .sum}", "class"),  # there is one row
         (CARDS, "css{.card:nth-of-type(2) .how}", "place"),  # those are no rows of a table
     ],
@@ -252,3 +265,59 @@ def test_an_answer_is_what_is_read() -> None:
     assert not weak(page.replace("Yes", "Bring_tea"), 'css{[aria-label="Bring_tea"]} @row-of text{Guests}')
     held = FRAMED.replace("role=button title=Remove", "title=Held", 1).replace("role=button title=Remove", "title=Open")
     assert weak(held, 'css{[title="Held"]} @row-of text{Vega}')  # as other rows say something else there
+
+
+def test_parts_of_a_page_are_no_rows_of_a_kind() -> None:
+    rows = "".join(f"<section class=part><b>{said}</b>{'<i>x</i>' * 300}</section>" for said in ("Done", "Held", "Held", "Done"))
+    page = Page.parse(rows)
+    assert not Categories.of(page).tells_a_kind(page.find("css{section}#1").index, page.find("css{b}#1").index)
+    page = Page.parse(rows.replace("<i>x</i>" * 300, "<i>x</i>"))
+    assert Categories.of(page).tells_a_kind(page.find("css{section}#1").index, page.find("css{b}#1").index)
+
+
+def tasted(text: str, locator: str) -> float:
+    page = Page.parse(text)
+    index, said = page.find(locator).index, parse(locator)
+    return distaste(dependencies(page, said, index), said, index, Surroundings.of(page, index))
+
+
+def test_what_weighs_against_it() -> None:
+    facts = "<table><tr><th id=p>Star:<td headers=p><a href=#>Vega</a><th id=m>Sky:<td headers=m><a href=#>Lyra</a>"
+    facts += "<tr><th id=o>Owner:<td headers=o><a href=#>ben</a><th id=k>Keeper:<td headers=k><a href=#>cleo</a></table>"
+    alone = tasted(facts, "css{a} @column-of text{Star:}")
+    assert tasted(facts, "css{a} @row-of text{Star:} and @column-of text{Star:}") > alone + TWICE
+    heads = "<table><tr><th scope=col>Star<th scope=col>Sky<tr><td><a href=#>Vega</a><td><a href=#>Lyra</a></table>"
+    assert tasted(heads, "css{a} @column-of text{Star}") > alone + 1  # as the like of it stands in any row
+    twice = "<p class=one><b id=x>a</b></p><p class=two><b id=x>b</b></p>"
+    assert tasted(twice, "css{.two #x}") >= tasted(twice.replace("id=x", "id=y", 1), "css{.two #x}") + REPEATED
+
+
+def test_a_card_is_told_by_its_title_and_not_by_its_picture() -> None:
+    page = Page.parse(
+        "".join(
+            f'<article class=story><img alt="{seen}" src="/{n}.jpg"><h3><a href="/{n}">{said}</a></h3>'
+            f'<p class=byline><a href="/who">{who}</a></p></article>'
+            for n, (said, seen, who) in enumerate(
+                (("Rings", "A ring", "Mara Q"), ("Dome", "A door", "Ivo H"), ("Haze", "Fog", "Mara Q"))
+            )
+        )
+    )
+    said = [str(one.locator) for one in rank(page.find("css{.byline a}#1"))]
+    assert any("@row-of text{Rings}" in one for one in said)
+    assert not [one for one in said if ":has(" in one and ".byline a" in one]
+
+
+def test_a_cell_by_its_place_says_its_tag() -> None:
+    page = Page.parse(TICKED)
+    locator = f'xpath{{//tr[th="Saturn"]//*{SKY}[self::td]}}'
+    wanted = page.find(locator)
+    assert wanted.text == "Goat"
+    facts = dependencies(page, parse(locator), wanted.index)
+    assert [fact.value for fact in facts if fact.kind == "tag" and fact.element == wanted.index] == ["td"]
+
+
+def test_no_path_has_more_than_forty_levels() -> None:
+    page = Page.parse("<ul><li>a" * 60 + "<button>Go</button>")
+    made = str(relative_css(page, page.find("css{li}#30").index))
+    assert made.startswith("css{html")
+    assert page.find(made).index == page.find("css{li}#30").index

@@ -267,6 +267,8 @@ def test_letters_of_a_digest_are_no_words() -> None:
 
 def test_keys_made_up_and_shared_say_nothing_for_long() -> None:
     page = Page.parse('<p><b data-testid="note.10214-foot"><i>x</i></b><b><i>y</i></b><u id=one>a</u><em><u id=one>b</u></em>')
+    field = Page.parse('<p data-testid="note.10214-foot"><input name=reply>').find("css{input}")
+    assert is_weak(dependencies(field.page, parse('css{[data-testid="note.10214-foot"] [name="reply"]}'), field.index), field.index)
     inner = page.find("css{i}#1").index
     assert is_weak(dependencies(page, parse('css{[data-testid="note.10214-foot"] i}'), inner), inner)
     doubled = page.find("css{u}#2").index

@@ -9,7 +9,7 @@ from wary_hound import Page, rank
 from wary_hound.authoring.alternatives import says_itself
 from wary_hound.authoring.anchors import titles_of
 from wary_hound.authoring.icons import icon_predicates
-from wary_hound.authoring.predicates import stems, words_beside
+from wary_hound.authoring.predicates import head_of, stems, words_beside
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import assess
 from wary_hound.authoring.rules import Rules
@@ -362,3 +362,10 @@ def test_parts_of_texts() -> None:
     assert look_of_class("rounded-l") == "utility"
     assert look_of_class("rounded-list") == "named"
     assert building.is_of_text(building.says("Book"))
+
+
+def test_days_have_no_parts() -> None:
+    day = "Choose Monday, March 10th, 2031"
+    assert head_of(day) == ""
+    assert not [*stems(day)]
+    assert head_of("Notes, 3 new") == "Notes"

@@ -193,7 +193,7 @@ class _Weigher:
         self.keys: dict[_Facts, str] = {}
         self.numbers: dict[Dependency, int] = {}
         self.row = max((d.row for p in universe for d in p.facts if d.element == index), default=-1)
-        own = {"tag", *(d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS)}
+        own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
         ends = [f"{kind}{end}" for kind in own for end in ("", "/counted")]
         keys = [f"{lead}{end}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for end in ends]
         self.least_stolen = min((model.rate(model.stolen, k).hazard for k in keys), default=0.0)

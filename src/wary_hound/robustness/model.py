@@ -482,7 +482,7 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
                 best, first = dependency, order
         elif kind in _NAMES and dependency.look in PASSED_ON:
             around = True
-    key = best.kind if best else "tag" if relation else "other"  # who stands there, whatever it is
+    key = best.kind if best else "other"
     counted = best is not None and key in _COUNTED and best.look in PASSED_ON
     steady = _says_which(key)
     if around and not position and (not steady or base_of(key) in _NAMES - {key}):
