@@ -72,6 +72,7 @@ KEYED = "<table>" + "".join(
     f'<tr sys={key}><td><a href="#" aria-label="Preview NGT{n}"></a><td>NGT{n}<td>{n}.04'
     for n, key in enumerate(("bb8efcd4ab24730b", "233ea1805dab5120"))
 )
+CODES = "<table>" + "".join(f"<tr data-code={code}><td class=said>{said}" for code, said in ((200, "Fine"), (400, "Malformed")))
 SKY = '[count(//th[normalize-space()="Sky"]/preceding-sibling::* | //th[normalize-space()="Sky"])]'
 FAILED = """<div class="form-group has-error"><label>Star</label><input name=star><span class=help-block>Say which.</span></div>
 <div class=form-group><b>Sky</b><input name=sky></div>"""
@@ -110,7 +111,7 @@ def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -
         (FILTERED, "label{Filter cell} @column-of text{Star}", False),
         (FILTERED, "css{input} @column-of text{Star}", True),
         (CHANGES, 'css{table:has([href="/people/ada"]) .add}', True),  # that is in another row
-        (CHANGES, 'css{table:has([name="reply"]) .add}', True),
+        (CHANGES, 'css{table:has([name="reply"]) button}', True),
         (CHANGES, "label{Add a note}", False),
         (KEYED, 'css{tr[sys="bb8efcd4ab24730b"] [aria-label^="Preview"]}', True),  # as each row has it, and nobody types the key
         (KEYED, 'css{[aria-label^="Preview"]} @row-of text{NGT0}', False),
@@ -237,6 +238,7 @@ def test_a_state_of_what_is_chosen_comes_last() -> None:
         (TICKED, 'xpath{//tr[th="Saturn"]//span}', "row-of/tag"),
         (TICKED, f'xpath{{//tr[th="Saturn"]//*{SKY}[self::td]}}', "column-of/tag"),
         (KEYED, 'xpath{//td[normalize-space()="0.04"]}', "alike/content"),
+        (CODES, 'css{tr[data-code="400"] .said}', "class"),
         ("<table id=one><tr><td><b class=sum>4</b></table>", "css{#one .sum}", "class"),  # there is one row
         (CARDS, "css{.card:nth-of-type(2) .how}", "place"),  # those are no rows of a table
     ],
