@@ -17,7 +17,7 @@ import zipfile
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from conftest import run
@@ -106,6 +106,8 @@ def test_the_forms_in_which_a_locator_can_be_said() -> None:
 QUOTED = st.text(st.characters(exclude_categories=["Cs", "Cc"], exclude_characters="\u2028\u2029"), min_size=1, max_size=30)
 
 
+@example("0", "\\#", ".rb")
+@example("\\#{a", "\\#{", ".rb")
 @given(QUOTED, QUOTED, st.sampled_from([".py", ".java", ".js", ".ts", ".cs", ".rb"]))
 def test_what_is_written_reads_back_as_the_same(old: str, new: str, suffix: str) -> None:
     entry = Renewal("x", {"notation": old}, {"notation": new})
@@ -118,6 +120,22 @@ def test_what_is_written_reads_back_as_the_same(old: str, new: str, suffix: str)
     assert [place.value for place in LANGUAGES[suffix](written)] == [new]
     if suffix == ".py":
         assert ast.literal_eval(written[4:]) == new
+
+
+@pytest.mark.parametrize(
+    ("suffix", "said", "meant"),
+    [
+        (".rb", r'"\\#{a}"', None),  # an escaped backslash, and what is put in at run time
+        (".rb", r'"\#{a}"', "#{a}"),
+        (".rb", r'"\\#b"', r"\#b"),
+        (".ts", r"`\\${a}`", None),
+        (".ts", r"`\${a}`", "${a}"),
+        (".ts", r"`\\$b`", r"\$b"),
+    ],
+)
+def test_what_is_put_in_at_run_time(suffix: str, said: str, meant: str | None) -> None:
+    (place,) = LANGUAGES[suffix](f"a = {said}")
+    assert (None if place.pieced else place.value) == meant
 
 
 @given(st.lists(QUOTED, min_size=2, max_size=4), QUOTED)

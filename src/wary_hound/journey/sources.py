@@ -251,6 +251,15 @@ def _java(text: str) -> Iterator[Place]:
     return _scanned(_JAVA, text, _quoted)
 
 
+_ESCAPE = re.compile(r"\\.", re.DOTALL)
+"""A backslash with what it stands before, which may be another one."""
+
+
+def _plain(sign: str, text: str) -> str:
+    """A text in which a sign that begins what is put in at run time stands without the backslash before it."""
+    return _ESCAPE.sub(lambda pair: sign if pair[0] == f"\\{sign}" else pair[0], text)
+
+
 _SCRIPT = re.compile(
     rf"""(?P<comment>{_C_LIKE["comment"]})
     |(?P<regex>{_REGEX_BEFORE}/(?![*/])(?:[^/\\\n\[]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/[a-z]*)
@@ -263,9 +272,9 @@ def _script(text: str) -> Iterator[Place]:
     def read(token: str) -> tuple[str, Callable[[str], str]] | None:
         if token[0] != "`":
             return _quoted(token)
-        if "${" in token or "\n" in token:
+        if "${" in _ESCAPE.sub(" ", token) or "\n" in token:
             return None
-        value = _unescaped(token[1:-1])
+        value = _unescaped(_plain("$", token[1:-1]))
         return (value, lambda new: _escaping("`", new).replace("${", "\\${")) if value is not None else None
 
     return _scanned(_SCRIPT, text, read)
@@ -301,9 +310,9 @@ def _ruby(text: str) -> Iterator[Place]:
         if token[0] == "'":
             value = re.sub(r"\\(['\\])", r"\1", token[1:-1])
             return value, lambda new: "'" + new.replace("\\", "\\\\").replace("'", "\\'") + "'"
-        if re.search(r"(?<!\\)#[{$@]", token):
+        if re.search(r"#[{$@]", _ESCAPE.sub(" ", token)):
             return None
-        value_or_none = _unescaped(token[1:-1].replace("\\#", "#"))
+        value_or_none = _unescaped(_plain("#", token[1:-1]))
         if value_or_none is None:
             return None
         return value_or_none, lambda new: re.sub(r"#(?=[{$@])", r"\\#", _escaping('"', new))
