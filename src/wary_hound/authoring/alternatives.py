@@ -17,10 +17,10 @@ from wary_hound.locator.kinds.kind import around
 from wary_hound.page import Element, Page
 from wary_hound.page.text import fold
 from wary_hound.robustness.dependence import dependencies
-from wary_hound.robustness.dependency import Dependency
+from wary_hound.robustness.dependency import SEEN, Dependency
 from wary_hound.robustness.looks import PASSED_ON
 from wary_hound.robustness.model import key_of
-from wary_hound.robustness.survival import ONE_TEXT, Futures, fate_of
+from wary_hound.robustness.survival import Futures, fate_of
 
 if TYPE_CHECKING:
     from wary_hound.authoring.ranking import Candidate
@@ -36,7 +36,7 @@ _PASSED = PASSED_ON | {"state"}
 """Kinds and looks of facts that another element has when this one has gone, or the same one not any more."""
 _WORDING = ("aria-label", "alt", "title", "placeholder", "value")
 """Attributes that an element may have its name from, the first that it has."""
-_SAID = ONE_TEXT | {"label"}
+_SAID = SEEN | {"label"}
 """Of one element the same words: a field's label is its name."""
 LEAST_GAIN = 0.001
 """In so many futures more must an alternative find the element to be worth its length."""
@@ -120,7 +120,7 @@ def says_itself(candidate: Candidate, element: int, page: Page) -> bool:
         return True
     if any(f.kind == "group-of" for f in own):
         sends = any(f.value == "type=submit" for f in own)  # of which a form has one
-        titled = any(f.base in ONE_TEXT and f.element != element for f in facts) and not is_plain(own, or_an_item=True)
+        titled = any(f.base in SEEN and f.element != element for f in facts) and not is_plain(own, or_an_item=True)
         return sends or bool(inside) or titled or _is_close(page, element, facts)
     rows = {fact.element for fact in facts if fact.element != element and around(page, fact.element) == "row-of"}
     return any(not is_weak([fact for fact in facts if fact.element == row], row) for row in rows)
@@ -156,13 +156,13 @@ def told_by(candidate: Candidate, element: Element) -> _Told:
             own.update(_said_in(element, kind, fact.value) if kind in _SAID else {name})
         elif kind == "class" or kind in TELLING:
             its = _ITS_CLASS if fact.element == element.index else f"{kind} of {fact.element}"
-            beside.add(("words", fact.value) if kind in ONE_TEXT else (its, fact.value))
+            beside.add(("words", fact.value) if kind in SEEN else (its, fact.value))
     return frozenset(own), frozenset(beside)
 
 
 def _said_in(element: Element, kind: str, words: str) -> set[str]:
     """Where an element says some words: in its text, and, where it is called so, in the attribute that gives it the name."""
-    if kind in ONE_TEXT - {"accessible-name"}:
+    if kind in SEEN - {"accessible-name"}:
         return {"text"}
     giving = next((name for name in _WORDING if words in fold(element.attributes.get(name, ""))), "text")
     return {giving, "text"} if words in element.text else {giving}

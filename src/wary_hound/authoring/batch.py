@@ -13,7 +13,7 @@ from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finde
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
 from wary_hound.authoring.taste import DIGESTED, Surroundings, distaste
-from wary_hound.authoring.weakness import MADE_UP, is_weak, says_what_it_shows
+from wary_hound.authoring.weakness import is_weak, says_what_it_shows
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Type
 from wary_hound.locator.kinds import Scope
@@ -22,6 +22,7 @@ from wary_hound.locator.values import Finder, Hop, Locator, Related, Relation
 from wary_hound.page import Element, Page
 from wary_hound.robustness.data import known_by_number
 from wary_hound.robustness.dependence import dependencies
+from wary_hound.robustness.looks import MADE_UP
 from wary_hound.robustness.survival import closed_form
 
 ALIKE = 0.05

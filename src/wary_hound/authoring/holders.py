@@ -14,14 +14,14 @@ from wary_hound.authoring.predicates import (
     step_of,
 )
 from wary_hound.authoring.signs import says_a_state
-from wary_hound.authoring.weakness import MADE_UP, TELLING, tells_nothing
+from wary_hound.authoring.weakness import TELLING, tells_nothing
 from wary_hound.locator.blocks import is_most, narrowing, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import says_only_its_deed
 from wary_hound.robustness.dependency import READ, attribute_kind, is_dated
-from wary_hound.robustness.looks import look_of_token
+from wary_hound.robustness.looks import MADE_UP, look_of_token
 from wary_hound.robustness.tabular import Tabular
 
 MOST_HAVING = 4

@@ -296,9 +296,8 @@ def label_leading(page: Page, index: int) -> str:
 
 def is_initials(letters: str, words: str) -> bool:
     """Whether some letters are those that some words begin with: *SD* of *Star Diner*."""
-    return (
-        0 < len(letters) < 4 and letters.isupper() and letters == "".join(word[0] for word in words.split()[: len(letters)]).upper()
-    )
+    begins = "".join(word[0] for word in words.split()[: len(letters)]).upper()
+    return letters.isupper() and letters == begins and len(letters) < 4
 
 
 def words_beside(page: Page, index: int) -> str:
@@ -327,7 +326,7 @@ def stems(shown: str) -> Iterator[str]:
     of a calendar, which is the next week's otherwise."""
     if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
         return
-    if _DAY.search(shown) and is_date(shown):
+    if _is_a_day(shown):
         return
     shown = without_icons(shown)
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))
@@ -344,6 +343,11 @@ def stems(shown: str) -> Iterator[str]:
         part = " ".join(words)
         if (SHORTEST_STEM if run.start() else SHORTEST_BEGINNING) <= len(part) < len(shown):
             yield part
+
+
+def _is_a_day(text: str) -> bool:
+    """Whether it says a day of a calendar, by its weekday and its date: *Choose Monday, March 10th, 2031*."""
+    return _DAY.search(text) is not None and is_date(text)
 
 
 def whole_of(page: Page, index: int, part: str, name: str) -> str:
@@ -363,7 +367,7 @@ def head_of(value: str, shown: str = "") -> str:
     rest = value.removeprefix(shown) if shown else value
     if shown and rest != value:
         return shown if _HINT.match(rest) or rest.strip().startswith(shown) else ""
-    if _DAY.search(value) and is_date(value):
+    if _is_a_day(value):
         return ""
     hint = (_HINT.search(value) or _FIGURES_AFTER.search(value)) if len(value) <= LONGEST_VALUE else None
     if hint and shown and shown in value[hint.end() :]:

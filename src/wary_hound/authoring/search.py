@@ -23,7 +23,7 @@ from wary_hound.authoring.weakness import is_weak_by, saying
 from wary_hound.locator.values import Hop
 from wary_hound.page import Page
 from wary_hound.robustness.data import known_by_number
-from wary_hound.robustness.dependency import Dependency
+from wary_hound.robustness.dependency import Dependency, row_by
 from wary_hound.robustness.model import RELATIONS, ChangeModel, key_of
 
 BUDGET = 3_000
@@ -192,7 +192,7 @@ class _Weigher:
         self.sayings: list[int] = []
         self.keys: dict[_Facts, str] = {}
         self.numbers: dict[Dependency, int] = {}
-        self.row = max((d.row for p in universe for d in p.facts if d.element == index), default=-1)
+        self.row = row_by((d for p in universe for d in p.facts), index)
         own = {d.kind for p in universe for d in p.facts if d.element == index and d.kind not in RELATIONS}
         ends = [f"{kind}{end}" for kind in own for end in ("", "/counted")]
         keys = [f"{lead}{end}" for lead in ("", "row-of/", "column-of/", "group-of/", "guarded/") for end in ends]
@@ -206,9 +206,8 @@ class _Weigher:
             if fact not in self.numbers:
                 self.numbers[fact] = len(self.facts)
                 self.facts.append(fact)
-                self.sayings.append(
-                    saying(fact, self.index, self.numbered, self.row)
-                )  # within one tree there are no hosts on the way
+                # within one tree there are no hosts on the way
+                self.sayings.append(saying(fact, self.index, self.numbered, self.row))
                 self.hazards.append(self.model.rate(self.model.lost, fact.group).hazard)
         return tuple(dict.fromkeys(self.numbers[fact] for fact in facts))
 

@@ -16,13 +16,13 @@ from wary_hound.authoring.anchors import own_texts, titles_of
 from wary_hound.authoring.predicates import SHORTEST_HEAD, label_leading, leading_of
 from wary_hound.authoring.signs import gives_a_hint, is_turned
 from wary_hound.authoring.targets import CONTROLS
-from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, SEEN, STEMS, STRUCTURE, is_landmark, is_weak
+from wary_hound.authoring.weakness import BOXES_AND_WORDS, ITEMS, NAMED, STEMS, STRUCTURE, is_landmark, is_weak
 from wary_hound.locator.blocks import rows_around
 from wary_hound.locator.values import Locator
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.dependency import COMMON, IDENTIFYING, Dependency, base_of
+from wary_hound.robustness.dependency import COMMON, IDENTIFYING, SEEN, Dependency, base_of
 from wary_hound.robustness.model import RELATIONS
 
 WEIGHTS: dict[str, float] = {

@@ -7,8 +7,8 @@ import re
 from collections.abc import Iterable
 
 from wary_hound.robustness.data import is_count, is_moment
-from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, SIGNED, Dependency, is_key
-from wary_hound.robustness.looks import PASSED_ON
+from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, SEEN, SIGNED, Dependency, is_key, row_by
+from wary_hound.robustness.looks import MADE_UP, PASSED_ON, SHIFTING
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
 
@@ -25,8 +25,6 @@ NEARNESS = frozenset({"adjacent", "sibling", "after", "before", "geometry"})
 COUNTED = frozenset({"text", "content", "accessible-name", "data", "attribute"})
 """Where a number of the element itself stands there, it is what a test waits to see change, or a position by another name."""
 _POSITIONS = frozenset({"place", "ordinal"})
-SEEN = frozenset({"text", "content", "accessible-name"})
-"""Where a count or a date of the element itself is data, unless the element is known by a number."""
 NAMED = frozenset({"accessible-name", "aria-label", "title"})
 _STAMPED = SEEN | {"aria-label", "label", "title", "alt", "value", "data", "attribute"}
 """Where a moment of the element itself is data, whatever the element is."""
@@ -37,11 +35,7 @@ _LANDMARKS = {
     "role": frozenset({"banner", "contentinfo", "navigation", "complementary", "search"}),
 }
 """ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
-SHIFTING = frozenset({"data", "counting"})
-"""What is there to change, and what is a position by another name."""
 _GIVEN = NAMES | {"test-attribute"}
-MADE_UP = frozenset({"generated", "hashed"})
-"""A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
 UNTOLD = MADE_UP | {"empty", "number"}
 _BEHAVING = re.compile(r"data-(?:[a-z]+-)?(?:toggle|dismiss|role|type|widget|behaviou?r|ride|spy)=")
 """Attributes by which a kit tells how an element behaves, as all of its kind do."""
@@ -75,7 +69,7 @@ def is_weak(facts: Iterable[Dependency], element: int, numbered: bool = False) -
     facts = list(facts)
     holders = {fact.element for fact in facts if fact.kind in ("shadow", "frame")}
     framing = {fact.element for fact in facts if fact.kind == "frame"}
-    row = max((fact.row for fact in facts if fact.element == element), default=-1)
+    row = row_by(facts, element)
     said = 0
     for fact in facts:
         said |= saying(fact, element, numbered, row, fact.element in holders, fact.element in framing)

@@ -49,7 +49,7 @@ class Tables(Cache):
         self._ends: dict[int, int] = {}  # row: the column behind its last; where cells say their columns none is missing
         for index, (tag, role) in enumerate(zip(page.tags, roles, strict=True)):
             if tag == "tr" or role == "row":
-                table = self._above(index, "table")
+                table = self._table_of(index)
                 if table >= 0:
                     self._rows.setdefault(table, []).append(index)
         for table, rows in self._rows.items():
@@ -69,14 +69,14 @@ class Tables(Cache):
             if index in self.cells:
                 self.headed[index] = frozenset(by_id[word] for word in value.split() if word in by_id)
 
-    def _above(self, index: int, kind: str) -> int:
+    def _table_of(self, index: int) -> int:
         """The table around an element; a mere frame (`role="presentation"`) that a grid puts around each of its rows is none."""
         roles, tags = self.page.semantics.roles, self.page.tags
         frame = -1
         for at in self.page.ancestors(index):
-            if roles[at] in _TABLE_ROLES or (tags[at] == kind and roles[at] != "none"):
+            if roles[at] in _TABLE_ROLES or (tags[at] == "table" and roles[at] != "none"):
                 return at
-            if tags[at] == kind and frame < 0:
+            if tags[at] == "table" and frame < 0:
                 frame = at
             elif frame >= 0 and (tags[at] in ("td", "th") or roles[at] in CELL_ROLES):
                 break

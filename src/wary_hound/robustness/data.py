@@ -186,12 +186,12 @@ SHORTEST_COUNTED = 4
 def holds_a_count(page: Page, element: int, shown: str) -> bool:
     """Whether a text of an element goes on after its words with a count in brackets, or in an element of its own, or begins with
     how long something takes: *Planet (4)*, *Notes <span>4</span>*, *<span>4:10</span>Vega rising*."""
+    if _COUNTED.fullmatch(shown[:LONGEST]):
+        return True
     own = page.semantics.own_text
     inside = range(element + 1, int(page.end[element]))
     first, last = (next((own[at] for at in way if own[at]), "") for way in (inside, reversed(inside)))
     said = shown
-    if _COUNTED.fullmatch(shown[:LONGEST]):
-        return True
     if _BRACKETED.match(last) and said.endswith(last) and said != last:
         return True
     if is_count(last):
@@ -289,9 +289,8 @@ def says_how_long_ago(page: Page, element: int, shown: str) -> bool:
     """Whether a text of an element, or a part of it, says when something was, as seen from now; no choice of a span of time
     (*Yesterday*, *Last week* of a menu)."""
     role = page.semantics.roles[element]
-    if not is_passing(shown) or (role in _PRESSED and role != "link"):
-        return False
-    return role != "link" or not shown[:1].isupper()
+    chosen = shown[:1].isupper() if role == "link" else role in _PRESSED
+    return not chosen and is_passing(shown)
 
 
 @lru_cache(maxsize=50_000)

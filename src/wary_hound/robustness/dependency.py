@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from wary_hound.locator.facts import Fact
@@ -49,6 +50,11 @@ class Dependency:
         object.__setattr__(self, "group", f"{self.kind}/{self.look}" if self.look else self.kind)
 
 
+def row_by(facts: Iterable[Dependency], element: int) -> int:
+    """The row of a table that an element stands in, by what is known of it (see `Dependency.row`); or -1."""
+    return max((fact.row for fact in facts if fact.element == element), default=-1)
+
+
 def attribute_kind(name: str) -> str:
     """The kind of fact that an attribute is."""
     if _TEST.match(name):
@@ -73,6 +79,8 @@ _LONG_KEY = re.compile(
 """The key that a server makes up for a thing, in an address: nobody types that, and in another copy of its data it is another."""
 _COUNTED_PLACE = re.compile(r"#[a-z][a-z_-]*[-_]\d{3,}", re.I)
 """What a server calls a place of a page, by the number of what stands there: `#comment-1183`."""
+SEEN = frozenset({"text", "content", "accessible-name"})
+"""What is read on an element, however it is asked for."""
 READ = frozenset({"placeholder", "title", "aria-label", "alt"})
 """Attributes that say a name, and may go on to give a hint."""
 

@@ -10,6 +10,10 @@ from urllib.parse import unquote
 from wary_hound.robustness import style_classes
 
 LOOKS = tuple("named words long numbered number generated hashed utility state path empty data counting".split())
+MADE_UP = frozenset({"generated", "hashed"})
+"""A name that a build or a server makes up (`#e3/gPAY=`) is another one the next time."""
+SHIFTING = frozenset({"data", "counting"})
+"""What is there to change, and what is a position by another name."""
 PASSED_ON = frozenset({"numbered", "number", "generated", "hashed", "counting"})
 """Looks of what is counted or made up at run time: a neighbour has it when the element has gone."""
 

@@ -29,8 +29,8 @@ from pydantic import BaseModel, Field, FiniteFloat, NonNegativeInt, ValidationEr
 from scipy.special import expit, logit, ndtri
 
 from wary_hound.errors import FileError
-from wary_hound.robustness.dependency import Dependency, base_of
-from wary_hound.robustness.looks import PASSED_ON
+from wary_hound.robustness.dependency import SEEN, Dependency, base_of
+from wary_hound.robustness.looks import MADE_UP, PASSED_ON, SHIFTING
 
 FORMAT = 2
 TABLES = ("lost", "stolen", "ambiguous")
@@ -420,7 +420,7 @@ def _rate(table: dict[str, Rate], group: str) -> Rate:
         return Rate(ASSUMED_DATA, 0.5)
     if rate is None and look == "counted":
         rate = table.get("id/counted")
-    if rate is None and kind == "test-attribute" and look in ("generated", "hashed"):
+    if rate is None and kind == "test-attribute" and look in MADE_UP:
         rate = table.get(f"id/{look}")  # no person called it that
     if rate is None:
         rate = table.get(kind)
@@ -448,8 +448,7 @@ def tier_of(key: str) -> str:
 ALIKE, COUNTED_ALIKE = "alike", "alike-counted"
 """What tells one of what all rows have, but not in which row: a class of it; and which row by its number, which the next one has
 when rows come or go."""
-_UNTOLD = frozenset("generated hashed counting data empty".split())
-_READ = frozenset({"text", "content", "accessible-name", "label"})
+_UNTOLD = MADE_UP | SHIFTING | {"empty"}
 ANCHORED = "id/counted"
 _NAMES = frozenset({"id", "name", "for", "reference"})
 """What an element around is told by, where that is counted; the key of a thing (`data-id="88"`) is its own."""
@@ -470,8 +469,10 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
     for dependency in dependencies:
         kind = dependency.kind
         if dependency.row >= 0:
-            row = max(row, dependency.row) if dependency.element == element else row
-            told.add(dependency.row if _tells_its_row(dependency) else -1)
+            if dependency.element == element:
+                row = dependency.row
+            if _tells_its_row(dependency):
+                told.add(dependency.row)
         if kind in _POSITIONAL:
             position = min(position or kind, kind)  # whatever their order: they may be a set
         elif kind in RELATIONS:
@@ -499,5 +500,5 @@ def key_of(dependencies: Iterable[Dependency], element: int) -> str:
 
 def _tells_its_row(dependency: Dependency) -> bool:
     """Whether a fact of an element in a row of a table says which row that is; a number in an attribute may (`data-code="400"`)."""
-    read = dependency.base in _READ and dependency.look == "number"
+    read = dependency.base in SEEN | {"label"} and dependency.look == "number"
     return not (dependency.remark or read or dependency.look in _UNTOLD) and _says_which(dependency.kind)

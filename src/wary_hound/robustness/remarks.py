@@ -25,7 +25,7 @@ from wary_hound.robustness.data import (
     says_only_its_deed,
     shows_data,
 )
-from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, READ, SIGNED, SWITCHED, Dependency
+from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, READ, SEEN, SIGNED, SWITCHED, Dependency
 from wary_hound.robustness.numbering import Numbering
 from wary_hound.robustness.tabular import CONTROLS, NAMES, Tabular
 
@@ -38,14 +38,12 @@ FAMILY = 3
 """What so many have, and more, that are not in one another, is the class of a kind."""
 _BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
 """Attributes by which what stands in a column may be called in each row."""
-_NAMED = frozenset({"aria-label", "title", "alt", "accessible-name", "label"})
 _ANSWERS = frozenset({"yes", "no"})
 _NAMING = ("aria-label", "title", "alt")
 _FIELDS = frozenset({"input", "select", "textarea"})
 _NUMBERED = frozenset({"id", "for", "reference"})
-_COMPOSED = frozenset({"accessible-name", "label", "aria-label", "title", "alt"})
+_NAMED = frozenset({"accessible-name", "label", "aria-label", "title", "alt"})
 """What a program may put together from all that a card or a bar of a chart shows: its hours, its price, how many there are."""
-_SHOWN = frozenset({"text", "text~", "content", "content~", "accessible-name", "accessible-name~"})
 _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label", "alt", "href", "data"})
 """What says in a by-line who wrote it."""
 
@@ -53,20 +51,27 @@ _SIGNING = frozenset({"text", "content", "accessible-name", "title", "aria-label
 def as_shown(page: Page, fact: Dependency) -> Dependency:
     """Words that a page shows as data look so, whatever they look like, and names that count its rows. A name that is not the text
     is no data."""
-    at, row = fact.element, Tabular.of(page).row_of(fact.element)
+    at, tabular = fact.element, Tabular.of(page)
+    fact = replace(fact, row=tabular.row_of(at))
     if page.tags[at] == "main" or page.semantics.roles[at] == "main":
-        return replace(fact, shared=True, row=row)
+        return replace(fact, shared=True)
     if fact.kind == "class":
-        look = "data" if Tabular.of(page).is_told_by_its_state(at, fact.value) else fact.look
-        return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value), row=row)
+        look = "data" if tabular.is_told_by_its_state(at, fact.value) else fact.look
+        return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value))
     if fact.base == "name" and page.tags[at] == "slot":  # a place in a component, not what a person called a field
-        return replace(fact, kind="having", look="", row=row)
-    told = _says_a_choice(page, fact) or (fact.kind in _COMPOSED and _is_put_together(page, fact)) or _says_a_state(page, fact)
+        return replace(fact, kind="having", look="")
+    borne = _bearing(page, fact)
+    named = fact.kind in _NAMED and (_is_put_together(page, fact) or _says_a_state(page, fact, borne))
+    told = named or _says_a_choice(page, fact)
     look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact) or fact.look
-    return replace(fact, look=look, remark=_remark(page, fact), row=row)
+    return replace(fact, look=look, remark=_remark(page, fact, borne))
 
 
-def _remark(page: Page, fact: Dependency) -> str:
+Borne = tuple[str, str] | None
+"""The attribute that says a fact, and what of its value is asked for (`_bearing`)."""
+
+
+def _remark(page: Page, fact: Dependency, borne: Borne) -> str:
     """What a page says of a fact besides (see `Dependency.remark`)."""
     if fact.base in _SIGNING and is_signed(page, fact.element):
         return SIGNED
@@ -74,11 +79,11 @@ def _remark(page: Page, fact: Dependency) -> str:
         return CONTACT
     if fact.kind in READ and says_only_its_deed(page, fact.element, fact.value.partition("=")[2]):
         return DEED
-    if _is_common(page, fact) or _is_in_other_rows(page, fact) or _tells_a_kind(page, fact):
+    if _is_common(page, fact) or _is_in_other_rows(page, fact, borne) or _tells_a_kind(page, fact, borne):
         return COMMON
-    row = Tabular.of(page).row_of(fact.element)
-    called = _called_alike(page, fact)
-    return (ALONGSIDE if row >= 0 and all(row < at < page.end[row] for at in called) else COMMON) if called else ""
+    called = _called_alike(page, fact, borne)
+    within = fact.row >= 0 and fact.kind != "test-attribute" and all(fact.row < at < page.end[fact.row] for at in called)
+    return (ALONGSIDE if within else COMMON) if called else ""
 
 
 def _look_of_name(page: Page, fact: Dependency) -> str:
@@ -92,7 +97,7 @@ def _look_of_name(page: Page, fact: Dependency) -> str:
         return "named"  # what a person called a field, whatever its number
     if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
-    if fact.look == "numbered" and fact.kind in _COMPOSED and Tabular.of(page).row_of(fact.element) >= 0:
+    if fact.look == "numbered" and fact.kind in _NAMED and fact.row >= 0:
         name, value = (fact.kind, said) if fact.kind in READ else ("aria-label", fact.value)
         if page.attribute(fact.element, name) == value:
             return "counting" if tabular.counts_rows(fact.element, name, value) else ""
@@ -140,7 +145,7 @@ def _fields_in(page: Page, element: int) -> Iterator[int]:
 def _look_of_words(page: Page, fact: Dependency) -> str:
     """The look of words that a page shows, where they are data: a count, a measure, a status, what a table holds; or empty."""
     at, tabular = fact.element, Tabular.of(page)
-    if fact.kind not in _SHOWN:
+    if fact.base not in SEEN:
         return ""
     if fact.look == "number" and tabular.is_moment_of_its_row(at):
         return "numbered"
@@ -152,14 +157,11 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
 
 
 def _is_common(page: Page, fact: Dependency) -> bool:
-    """Whether others of its tag have a test attribute, too, by which a kit calls all of a kind, or lead to what begins as its
-    address does; whether a part of an address is a word that its link says, and others say, too (the deed in `/9/edit` of several
-    *Edit*), or the end of an id says which part it is of what is called by the rest (`-arrow` of `box1-arrow` in `box1`); whether
-    others have its id, which they should not."""
+    """Whether others lead to what begins as its address does; whether a part of an address is a word that its link says, and others
+    say, too (the deed in `/9/edit` of several *Edit*), or the end of an id says which part it is of what is called by the rest
+    (`-arrow` of `box1-arrow` in `box1`); whether others have its id, which they should not."""
     part = fact.value.partition("=")[2]
     tree = page.tree[fact.element]
-    if fact.kind == "test-attribute":
-        return len(_called_alike(page, fact)) > 0
     if fact.kind == "href~" and (whole := page.attribute(fact.element, "href") or "").startswith(part):
         column = page.index.attribute_column("href").items()
         return any(other != whole and other.startswith(part) and page.tree[at] == tree for at, other in column)
@@ -175,10 +177,9 @@ def _is_common(page: Page, fact: Dependency) -> bool:
     return any(texts[at] == said and at != fact.element for at in page.index.by_tag.get(page.tags[fact.element], ()))
 
 
-def _called_alike(page: Page, fact: Dependency) -> list[int]:
+def _called_alike(page: Page, fact: Dependency, borne: Borne) -> list[int]:
     """Other elements of its tree, tag and role (of whatever role, where they are fields) that an attribute calls as it does its
-    element: *Filter cell*."""
-    borne = _bearing(page, fact)
+    element: *Filter cell*; a test attribute by which a kit calls all of a kind."""
     if borne is None or (borne[0] not in _NAMING and fact.kind != "test-attribute"):
         return []
     at, tag = fact.element, page.tags[fact.element]
@@ -187,17 +188,14 @@ def _called_alike(page: Page, fact: Dependency) -> list[int]:
     return [one for one in alike if one != at and (tag in _FIELDS or roles[one] == roles[at])]
 
 
-def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
+def _is_in_other_rows(page: Page, fact: Dependency, borne: Borne) -> bool:
     """Whether the rows of a table beside the one in which a text or an attribute stands have it, too: what can be done with each,
     of what type a column is."""
-    borne = _bearing(page, fact)
-    asked = borne or (fact.kind in _SHOWN and fact.look != "number")
-    row = Tabular.of(page).row_of(fact.element) if asked else -1
-    if row < 0:
+    if fact.row < 0 or not (borne or (fact.base in SEEN and fact.look != "number")):
         return False
-    rows, texts = Tables.of(page).rows_with(row), page.semantics.worded
-    at = bisect_left(rows, row)
-    near = [one for one in rows[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != row]
+    rows, texts = Tables.of(page).rows_with(fact.row), page.semantics.worded
+    at = bisect_left(rows, fact.row)
+    near = [one for one in rows[max(0, at - ROWS_BESIDE) : at + ROWS_BESIDE + 1] if one != fact.row]
     if not borne:
         ends = {one: min(int(page.end[one]), one + 1 + MOST_IN_A_ROW) for one in near}
         return any(fact.value == texts[inside] for one in near for inside in range(one + 1, ends[one]))
@@ -205,22 +203,21 @@ def _is_in_other_rows(page: Page, fact: Dependency) -> bool:
     return any(one <= bearer < page.end[one] for one in near for bearer in bearers)
 
 
-def _tells_a_kind(page: Page, fact: Dependency) -> bool:
+def _tells_a_kind(page: Page, fact: Dependency, borne: Borne) -> bool:
     """Whether a text or an attribute in a row of a table says what several rows say, if other ones."""
-    borne = _bearing(page, fact)
-    row = Tabular.of(page).row_of(fact.element) if borne or fact.kind in _SHOWN else -1
-    return row >= 0 and Categories.of(page).tells_a_kind(row, fact.element, borne[0] if borne else "")
-
-
-def _says_a_state(page: Page, fact: Dependency) -> bool:
-    """Whether an attribute of what is no control calls it as it is today: *Yes*; in a row of a table *Held*, as other rows, too."""
-    if fact.kind not in _NAMED or page.semantics.roles[fact.element] in CONTROLS | {"link"}:
+    if fact.row < 0 or not (borne or fact.base in SEEN):
         return False
-    said = _bearing(page, fact)
-    return said is not None and (said[1].casefold() in _ANSWERS or _tells_a_kind(page, fact))
+    return Categories.of(page).tells_a_kind(fact.row, fact.element, borne[0] if borne else "")
 
 
-def _bearing(page: Page, fact: Dependency) -> tuple[str, str] | None:
+def _says_a_state(page: Page, fact: Dependency, borne: Borne) -> bool:
+    """Whether an attribute of what is no control calls it as it is today: *Yes*; in a row of a table *Held*, as other rows, too."""
+    if borne is None or page.semantics.roles[fact.element] in CONTROLS | {"link"}:
+        return False
+    return borne[1].casefold() in _ANSWERS or _tells_a_kind(page, fact, borne)
+
+
+def _bearing(page: Page, fact: Dependency) -> Borne:
     """The attribute that says a fact, and what of its value is asked for: of names and labels, too, that one gives; None where none
     does."""
     if fact.base in _BORNE:

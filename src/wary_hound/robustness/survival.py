@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from wary_hound.page.cache import Bounded
-from wary_hound.robustness.dependency import Dependency
+from wary_hound.robustness.dependency import SEEN, Dependency
 from wary_hound.robustness.model import ChangeModel, key_of
 
 FUTURES = 1000
@@ -221,7 +221,6 @@ def _passed(sizes: Floats, due: Floats) -> Ints:
     return passed
 
 
-ONE_TEXT = frozenset({"text", "content", "accessible-name"})
 WORDED = frozenset({"label", "placeholder", "aria-label", "title", "alt", "value"})
 """Kinds that hold words which may stand elsewhere on the same element, too: half of what breaks them is new wording."""
 MADE_AS = frozenset({"tag", "role"})
@@ -233,7 +232,7 @@ Key = tuple[object, ...]
 def fact_of(dependency: Dependency) -> tuple[str, int, str]:
     """What of the page it is that a dependency rests on, however it is asked for: a text by what a person reads, by XPath or as
     a name; an id as `#id` or as an attribute. What rests on one fact loses it in the same futures."""
-    kind = "text" if dependency.kind in ONE_TEXT else dependency.kind
+    kind = "text" if dependency.kind in SEEN else dependency.kind
     return kind, dependency.element, dependency.value.removeprefix(f"{kind}=")
 
 
