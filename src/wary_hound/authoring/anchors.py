@@ -9,9 +9,8 @@ from itertools import islice, pairwise, takewhile
 import numpy as np
 
 from wary_hound.authoring.cache import Authored
-from wary_hound.authoring.icons import is_drawn
 from wary_hound.authoring.predicates import attribute_predicates, class_predicates, is_initials, read_of, words_alone, words_beside
-from wary_hound.authoring.signs import is_decoration
+from wary_hound.authoring.signs import is_decoration, is_drawn
 from wary_hound.authoring.weakness import BOXES_AND_WORDS
 from wary_hound.locator.blocks import HEADS, group_of, is_whole, narrowing, row_of, rows_around
 from wary_hound.locator.css.building import selector
@@ -281,11 +280,16 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
 
 
 def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
-    """Of the elements whose texts tell a row from all others, in their order, what it is known by: what its own name begins with;
-    a link to where another one of it leads; the heading or the link that it begins with, or begins with but for a ribbon; else any.
+    """Of the elements whose texts tell a row from all others, in their order, what it is known by: what names it, or its name begins
+    with; a link to where another one of it leads; the heading or the link that it begins with, or begins with but for a ribbon; else any.
     A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
     called = page.attribute(row, "aria-label") or ""
+    labels = [
+        one for name in (page.attribute(row, "aria-labelledby") or "").split() for one in page.index.valued("id", name).tolist()
+    ]
+    if labelling := [at for at in said if any(one <= at < page.end[one] for one in labels)]:
+        return labelling[:1]
     begins = (at for at in said if called.startswith(own[at]) and not called[len(own[at]) :][:1].isalnum())
     if named := [at for at in begins if look_of_text(own[at]) == "words"]:
         return named[:1]

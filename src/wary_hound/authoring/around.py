@@ -121,7 +121,8 @@ def _beside(page: Page, at: int) -> Expression | None:
     if alone := words_alone(page, at):
         return x.reads(alone) if normalized(page.semantics.raw_text(at)) == alone else None
     words = words_beside(page, at)
-    if not words or words not in page.semantics.raw_text(at):
+    figures = sum(any(map(str.isdigit, word)) for word in words.split())
+    if not words or words not in page.semantics.raw_text(at) or figures > 1:
         return None
     around = any(page.tags[above] == page.tags[at] for above in page.ancestors(at))
     return Path(False, (x.child("text()", x.contains(words)),)) if around else x.contains(words)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Mapping
 
@@ -9,8 +10,8 @@ from wary_hound.authoring.predicates import named_classes
 from wary_hound.authoring.signs import names_a_part
 from wary_hound.locator.css.values import ANY_NAMESPACE, Attribute, Class, Complex, Compound, Matches, Simple
 from wary_hound.page import Page
-from wary_hound.page.index import tokens
 from wary_hound.page.roles import NAME_FROM_CONTENT
+from wary_hound.page.trees import SHADOW
 from wary_hound.robustness.looks import look_of_token
 from wary_hound.robustness.tabular import CONTROLS
 
@@ -22,21 +23,20 @@ _POINTER = re.compile(r"(?:^|[-_])(?:caret|chevron|angle|arrow|triangle)(?:$|[-_
 """Icons that say that something opens, and where."""
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
-_LIGATURE = re.compile(r"[a-z0-9]+(?:_[a-z0-9]+)*")
-_ICONS = re.compile(r"(?:^|[-_])(?:icons?|symbols)(?:$|[-_])")
-"""What a font is told to draw an icon by, and what the element is called that has it."""
+_HOLDING = frozenset("cell gridcell row columnheader rowheader heading".split())
+"""Roles of what has its name from its content, and is no control: an icon in it says in what state something is."""
 LONGEST_SIGN = 2
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
     """`:has(.icon-save)`: a control, or a box that is clicked like one, by its icon, by what a person called that; by how its
     outline begins where nobody did. By an arrow that says that it opens something only where it has no other."""
-    if page.semantics.roles[index] not in NAME_FROM_CONTENT and not _is_boxed_icon(page, index):
+    controls = page.semantics.roles[index] in NAME_FROM_CONTENT - _HOLDING or _holds_a_control(page, index)
+    if not controls and not _is_boxed_icon(page, index):
         return
     named, found = False, list[Class | Attribute]()
-    for at in range(index + 1, min(int(page.end[index]), index + 1 + MOST_IN_AN_ICON)):
-        if page.tree[at] != page.tree[index]:
-            continue
+    inside = (at for at in range(index + 1, int(page.end[index])) if page.tree[at] == page.tree[index])
+    for at in itertools.islice(inside, MOST_IN_AN_ICON):
         attributes = page.attributes_of(at)
         called = [one for one in named_classes(attributes) if not names_a_part(one.value)]
         marks: list[Class | Attribute] = [*sorted(called, key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
@@ -47,6 +47,15 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         found += marks
     for mark in [mark for mark in found if not _POINTER.search(mark.value)] or found:
         yield Matches("has", (Complex((" ",), (Compound((mark,)),)),))
+
+
+def _holds_a_control(page: Page, index: int) -> bool:
+    """Whether a component is one control, as far as anybody sees: that in its shadow tree."""
+    if index not in page.hosted or page.hosted[index].kind != SHADOW:
+        return False
+    tree, roles = page.hosted[index].number, page.semantics.roles
+    controls = sum(page.tree[at] == tree and roles[at] in CONTROLS for at in range(index + 1, int(page.end[index])))
+    return controls == 1
 
 
 def _is_boxed_icon(page: Page, index: int) -> bool:
@@ -72,12 +81,6 @@ def _drawn_by(tag: str, attributes: Mapping[str, str], named: bool) -> Iterator[
 def _is_of_set(name: Simple, other: Class | Attribute) -> bool:
     """Whether a name is that of a set of icons (`bi`), and the other one that of an icon of it (`bi-trash`)."""
     return isinstance(name, Class) and "-" not in name.value and other.value.startswith(f"{name.value}-")
-
-
-def is_drawn(page: Page, index: int) -> bool:
-    """Whether what an element says is the name by which a font draws an icon (`more_vert`), and not a word that anybody reads."""
-    said = (page.tags[index], *tokens(page.attribute(index, "class") or ""))
-    return _LIGATURE.fullmatch(page.semantics.own_text[index]) is not None and any(map(_ICONS.search, said))
 
 
 def sign_of(page: Page, index: int) -> str:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from itertools import permutations
 
-from wary_hound.authoring.signs import is_decoration, names_a_part, says_nothing, without_icons
+from wary_hound.authoring.signs import is_decoration, is_drawn, names_a_part, says_nothing, without_icons
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
 from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
@@ -43,8 +43,11 @@ _DEEDS = frozenset("add create default delete detail details edit index list new
 _QUERY = re.compile(r"[?#]")
 _KEYED = re.compile(r"[?&;](?:[a-z_.-]*id|post|item|key|no|nr|number|uuid|slug)=[\w-]", re.I)
 """A query that says which thing an address is about."""
-_HINT = re.compile(r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b)", re.I)
-"""How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`."""
+_HINT = re.compile(
+    r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b|\s(?:sort(?:ed)? (?:asc|desc)|(?:click|activate) to sort))", re.I
+)
+"""How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`,
+`Star sorted ascending`."""
 _FIGURES_AFTER = re.compile(r",\s(?=.*\d)")
 """What comes behind a comma, where there are figures: `Notifications, 3 unread`."""
 SHORTEST_HEAD = 3
@@ -135,7 +138,7 @@ def path_of(address: str) -> str:
     if _KEYED.search(address):
         return ""
     path = _QUERY.split(address, maxsplit=1)[0]
-    return path if len(path) > 1 and (path != address or path.endswith("/")) else ""
+    return path if any(map(str.isalnum, path)) and (path != address or path.endswith("/")) else ""
 
 
 def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
@@ -269,23 +272,30 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
     leading = leading_of(page, index, shown)
     called = [words] if (words := words_beside(page, index) or leading) else []
     steady = [] if leading else [whole_of(page, index, part, shown) for part in stems(shown)]
-    for part in [*called, *whole, *steady]:
+    headed = [head] if (head := head_of(shown)) and not called else []
+    for part in [*called, *headed, *whole, *steady]:
         if len(part) >= SHORTEST_PART and part in raw and any(part in own[at] for at in range(index, int(page.end[index]))):
             yield part
 
 
 def leading_of(page: Page, index: int, name: str) -> str:
-    """The first text of several that an element holds, one after the other, where its name goes on behind it without a blank, so
-    that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`; neither the number of a step before it, nor the first
-    letters of its words (*SD* before *Star Diner*). Empty where it is a figure."""
+    """The first text of several that an element holds (or that which it is labelled by), one after the other, where its name goes
+    on behind it without a blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`; or with the name of an
+    icon. Neither the number of a step before it, nor the first letters of its words (*SD* before *Star Diner*). Empty where it is a
+    figure."""
     own = page.semantics.own_text
-    texts = [own[at] for at in range(index, int(page.end[index])) if own[at]][:3]
+    naming = (page.attribute(index, "aria-labelledby") or "").split()
+    labels = (at for at in page.index.valued("id", naming[0]).tolist() if page.tree[at] == page.tree[index]) if naming else ()
+    holder = next(iter(labels), index)
+    saying = [at for at in range(holder, int(page.end[holder])) if own[at]][:3]
+    texts = [own[at] for at in saying]
     for before, behind in permutations(texts[:2], 2):
         if (before.isdigit() or is_initials(before, behind)) and name.startswith(f"{before}{behind}") and not is_count(behind):
             return behind
     said = texts[0] if texts else ""
     goes_on = said and name.startswith(said) and name[len(said) : len(said) + 1].strip()
-    return said if goes_on and not is_count(said) else ""
+    iconed = len(saying) > 1 and is_drawn(page, saying[1]) and name == f"{said} {texts[1]}"
+    return said if (goes_on or iconed) and not is_count(said) else ""
 
 
 def label_leading(page: Page, index: int) -> str:

@@ -387,6 +387,7 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     scope = (int(page.tree[host]), -1)
     leading = dict.fromkeys([*prefixes[:1], *_in("css", prefixes), *_in("xpath", prefixes)])
     ways = [hops for hops, _ in in_tree(page, host)]
+    ways += _searched_too(page, host, ways, model)
     said = filter(None, (in_xpath_too(page, hops, host) for hops in ways))
     twins = [twin for twin in said if is_unique(page, twin, scope, host)]
     for hops in dict.fromkeys([*ways, *twins]):
@@ -402,6 +403,16 @@ def ways_to_host(page: Page, host: int, model: ChangeModel) -> list[Hops]:
     first = apart(((hops, resting) for _, hops, resting in weighed), HOST_WAYS)
     best = kept[key] = [*dict.fromkeys([*first, *_in("css", ordered), *_in("xpath", ordered)])]
     return best
+
+
+def _searched_too(page: Page, host: int, ways: Sequence[Hops], model: ChangeModel) -> list[Hops]:
+    """What a search finds, where no way in CSS, or none in XPath, tells a host from others of its tree by more than chance."""
+    scope = (int(page.tree[host]), -1)
+    for language in ("css", "xpath"):
+        said = (hops for hops in ways if all(f.strategy == language for hop in hops for f in hop.finder.with_anchors()))
+        if all(is_weak(dependencies(page, Locator(hops), host, scope), host) for hops in said):
+            return [hops for hops, _ in search(page, host, model, STOLEN_COSTS).hops]
+    return []
 
 
 def _in(language: str, ways: Iterable[Hops]) -> list[Hops]:

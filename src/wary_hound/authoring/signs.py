@@ -7,6 +7,8 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from wary_hound.page import Page
+from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
 from wary_hound.robustness.looks import CAMEL, look_of_token
 
@@ -26,6 +28,8 @@ ACCIDENTAL = frozenset(
 """Attributes that nobody wrote to name an element: locators do not rest on them. The last say what a component looks like, as styling classes do."""
 NAMING = frozenset("id name title alt placeholder aria-label label href src value for role type".split())
 """Attributes that say something by their value alone: empty, they say nothing."""
+_LEADING = frozenset("href src action formaction xlink:href aria-label title alt placeholder value".split())
+"""Attributes that say something by signs: `/` leads home, `×` closes."""
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
 _HINT = re.compile(
@@ -35,6 +39,7 @@ _HINT = re.compile(
 _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
     r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown)$"
+    r"|\bsort(?:ed)? (?:asc|desc)(?:ending)?\b"
     r"|, ?(?:free|taken|available|unavailable|sold(?: out)?|booked|reserved|occupied|vacant|selected|yours|checked|disabled|on|off|open"
     r"|closed|online|offline|read|unread|empty|full)$",
     re.I,
@@ -47,6 +52,14 @@ _PARTS = frozenset(
 _TYPED = frozenset("text search url tel email password number date time month week datetime-local range color".split())
 _WRITTEN = re.compile(r"[`<>{}]| [=!]=? ")
 """What programs write for one another: *`id` = 12*."""
+_SENT = re.compile(r"[\w.\[\]-]+=[^&\s]*&[\w.\[\]-]+=")
+"""What one program sends to another: `db=nights&table=stars`."""
+_SPOKEN = re.compile(r"\w.*[.!?…]\Z", re.S)
+"""A message: `data-confirm="Really?"`."""
+_HINTING = re.compile(r"data-.*(?:title|tip|label|placeholder)")
+_LIGATURE = re.compile(r"[a-z0-9]+(?:_[a-z0-9]+)*")
+_ICONS = re.compile(r"(?:^|[-_])(?:icons?|symbols)(?:$|[-_])")
+"""What a font is told to draw an icon by, and what the element is called that has it."""
 _JOINERS = "\u200c\u200d"
 _READ = re.compile(r"(?<=[^\W\d_])/(?=[^\W\d_])|(?<!\S)\+(?=\d)")
 """A stroke between two words (*On/Off*) is read, and so is a plus before a figure (*+44*)."""
@@ -55,8 +68,9 @@ _SIGNS = frozenset("<>¶§•·›»«‹†‡…⋮☰×✕✖▾▴▼▲◀�
 
 def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
     """Whether an attribute of an element is accidental, made up by a build (`data-v-7f3c21`), leads nowhere (`href="#"`), holds
-    letters that nobody sees (zero-width spaces), or is test data: what a text field holds at first; or what a box to tick has
-    where nobody gave it a value (HTML, 4.10.5.1.15)."""
+    letters that nobody sees (zero-width spaces), no letter at all (`data="-"`), what programs send to one another, or a message
+    (`data-confirm="Really?"`); or is test data: what a text field holds at first; or what a box to tick has where nobody gave it a
+    value (HTML, 4.10.5.1.15)."""
     return (
         name.lower() in ACCIDENTAL  # SVG writes some in both cases
         or (name in NAMING and not value)
@@ -64,6 +78,9 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
         or value.startswith(("[object ", "{", "["))  # data for a program
         or _has_unseen(value)
+        or (name not in _LEADING and value != "" and not any(map(str.isalnum, value)))
+        or _SENT.match(value) is not None
+        or (name.startswith("data-") and _SPOKEN.fullmatch(value) is not None and not _HINTING.fullmatch(name))
         or name.endswith("placement")
         or name.startswith(REFLECTED)
         or look_of_token(name) in ("hashed", "generated")
@@ -97,6 +114,12 @@ def is_decoration(text: str) -> bool:
     """Whether a text is, or holds, signs that are there to be seen and not read, or not even seen."""
     said = _READ.sub("", text)
     return any(letter in _SIGNS or unicodedata.category(letter) in ("Co", "So") for letter in said) or _has_unseen(text)
+
+
+def is_drawn(page: Page, index: int) -> bool:
+    """Whether what an element says is the name by which a font draws an icon (`more_vert`), and not a word that anybody reads."""
+    said = (page.tags[index], *tokens(page.attribute(index, "class") or ""))
+    return _LIGATURE.fullmatch(page.semantics.own_text[index]) is not None and any(map(_ICONS.search, said))
 
 
 def unmarked(label: str) -> str:

@@ -54,8 +54,9 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 ESCAPED = 1.5
 """What it weighs that an id or a class begins with a figure, which CSS writes as `#\\31 207`."""
-SENTENCE, MOST_SAID = 2.5, 5
-"""What it weighs that a row is told by a whole sentence, or by more words than so many: it has a title, mostly; ..."""
+SENTENCE, FEWEST_SAID, MOST_SAID = 2.5, 3, 5
+"""What it weighs that a row is told by a whole sentence, of more blanks than the first, or by more words than the other: it has a
+title, mostly; ..."""
 FIGURE = 2.0
 """... or by a mere figure."""
 COUNTED_ROW = 1.5
@@ -243,7 +244,7 @@ def _begins_with_a_count(text: str) -> bool:
 
 
 def _is_sentence(text: str) -> bool:
-    return text.endswith((".", "!", "?")) or text.count(" ") >= MOST_SAID
+    return text.count(" ") >= (FEWEST_SAID if text.endswith((".", "!", "?")) else MOST_SAID)
 
 
 @lru_cache(maxsize=50_000)

@@ -11,6 +11,7 @@ from wary_hound.robustness.data import NAME_TAGS, is_date, is_moment
 
 _INLINE = NAME_TAGS | {"a", "cite"}
 _NAME = re.compile(r"@?[^\W\d_][\w.'’-]*(?: [^\W\d_][\w.'’-]*){0,2}")
+_AUTHOR = re.compile(r"(?:^|[-_])author(?:[-_](?:name|link|wrapper))?\Z", re.I)
 LONGEST, MOST_BEFORE = 12, 2
 """A by-line is so many words at most, of which so many stand before the name: *by*, *written by*."""
 NEAR = 2
@@ -22,12 +23,25 @@ def is_signed(page: Page, element: int) -> bool:
     before. A name that is itself what the block is known by is none."""
     if page.tags[element] not in _INLINE or page.semantics.roles[element] == "button":
         return False
+    if _is_the_author(page, element):
+        return True
     name = page.semantics.worded[element]
     if not _NAME.fullmatch(name) or any(word[:1].islower() for word in name.split()):
         return False
     lines = (page.semantics.worded[at] for at in page.ancestors(element)[:NEAR])
     line = next((line for line in lines if _is_byline(line, name)), "")
     return bool(line) and _is_headed(page, element, line)
+
+
+def _is_the_author(page: Page, element: int) -> bool:
+    """Whether it is called the author, the only one of its page, by a class or by the relation of its link (HTML, 4.6.7.2)."""
+    said = page.semantics.worded[element]
+    if not _NAME.fullmatch(said) or "author" in said.lower():
+        return False
+    if "author" in (page.attribute(element, "rel") or "").lower().split():
+        return len(page.index.valued("rel", page.attribute(element, "rel") or "")) < 2
+    names = (page.attribute(element, "class") or "").split()
+    return any(_AUTHOR.search(name) is not None and len(page.index.by_class.get(name, ())) < 2 for name in names)
 
 
 def _is_byline(line: str, name: str) -> bool:

@@ -12,7 +12,7 @@ from wary_hound.page import Page
 _ROLES = frozenset({"status", "alert", "log", "timer", "marquee", "progressbar", "meter"})
 _TAGS = frozenset({"output", "progress", "meter", "time", "textarea", "pre", "samp"})
 _COUNTERS = re.compile(
-    r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|value|username|user-name|greeting|initials|avatar)(?:$|[-_])",
+    r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|value|username|user-name|user-icon|user-label|greeting|initials|avatar)(?:$|[-_])",
     re.I,
 )
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)
@@ -162,6 +162,8 @@ def known_by_number(page: Page, index: int) -> bool:
     Beside an icon it says how many there are: *12* behind a heart."""
     if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
         return False
+    if page.semantics.roles[index] == "heading" and is_date(page.semantics.worded[index]):
+        return False  # what a calendar shows, and the day of what stands below
     if not any(map(str.isdigit, page.attribute(index, "aria-label") or "0")):
         return False  # it has a name: *Like*, which so many did
     return not any(page.tags[at] in _ICONS and not page.semantics.text[at] for at in range(index + 1, int(page.end[index])))

@@ -74,7 +74,7 @@ _KEY = re.compile(r"[/=]\d+(?![^/?#&])|\?\d+(?:-|\Z)")
 """The number by which a server knows a thing, in an address: `/nights/42/edit`. On another one it is another. So is that by which
 it counts the pages that it has sent: `/visit?8-1.-form`."""
 _LONG_KEY = re.compile(
-    r"(?<![0-9a-z])(?=[a-f]*\d)(?=\d*[a-f])(?:[0-9a-f]{20,}|[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12})(?![0-9a-z])", re.I
+    r"(?<![0-9a-z])(?=[a-f]*\d)(?=\d*[a-f])(?:[0-9a-f]{10,}|[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12})(?![0-9a-z])", re.I
 )
 """The key that a server makes up for a thing, in an address: nobody types that, and in another copy of its data it is another."""
 _COUNTED_PLACE = re.compile(r"#[a-z][a-z_-]*[-_]\d{3,}", re.I)

@@ -54,6 +54,8 @@ _FIGURES = re.compile(
 )
 """Figures that are part of a word."""
 _BUILT = re.compile(r"(.*[^/.-][.-])([A-Za-z0-9_]{6,32})(?:\.min)?\.\w{2,5}(?:[?#].*)?")
+_DIGEST = re.compile(r"(?=[a-f]*\d)(?=\d*[a-f])[0-9a-f]{7,64}\Z")
+"""What a program calls a version of something: `9f3ac0e`."""
 _BASE16 = re.compile(r"[0-9a-f]+")
 _COUNTER = re.compile(r"(?=.*[a-z]).*\d", re.I)
 _HASHED_END = re.compile(r"(?:.*?(?:__|--|-|_))?([A-Za-z0-9]{5,10})\Z")
@@ -113,6 +115,8 @@ def look_of_text(value: str) -> str:
         return "empty"
     if _NUMBER.match(value) and not _UUID.match(value):
         return "number"
+    if _DIGEST.match(value):
+        return "hashed"
     if len(value) > 40:
         return "long"
     if any(c.isdigit() for c in value) or _DATE.search(value):

@@ -39,6 +39,7 @@ FAMILY = 3
 _BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
 """Attributes by which what stands in a column may be called in each row."""
 _ANSWERS = frozenset({"yes", "no"})
+_CELLS = frozenset({"cell", "gridcell"})
 _NAMING = ("aria-label", "title", "alt")
 _FIELDS = frozenset({"input", "select", "textarea"})
 _NUMBERED = frozenset({"id", "for", "reference"})
@@ -153,7 +154,14 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
         return "data"
     shown = is_measured(page, at, fact.value) or any(shows_data(page, one) for one in _saying_all(page, at)) or tabular.is_datum(at)
     named = fact.kind.startswith("accessible-name") and fact.value not in page.semantics.worded[at]
+    if fact.row >= 0 and page.semantics.roles[at] in _CELLS and (named or _says_a_kind(page, fact)):
+        return "data"
     return "data" if shown and not (named and not is_moment(page.semantics.name(at))) else ""
+
+
+def _says_a_kind(page: Page, fact: Dependency) -> bool:
+    """Whether a cell says of what kind its row is, or in what state: what several rows say in that place."""
+    return fact.value.casefold() in _ANSWERS or _tells_a_kind(page, fact, None)
 
 
 def _is_common(page: Page, fact: Dependency) -> bool:

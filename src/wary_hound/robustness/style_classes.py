@@ -9,7 +9,7 @@ _SIDES = "auto|none|center|left|right|start|end|top|bottom|middle|between|around
 _TONES = "white|black|transparent|current|inherit|primary|secondary|success|danger|warning|info|light|dark|muted|body|reset"
 _COLOURS = (
     "red|orange|amber|yellow|lime|green|teal|turquoise|cyan|blue|navy|indigo|violet|purple|magenta|pink"
-    "|rose|brown|gr[ae]y|black|white"
+    "|rose|brown|gr[ae]y|silver|gold|volcano|geekblue|black|white"
 )
 _WEIGHTS = "thin|extralight|light|normal|medium|semibold|bold|bolder|extrabold|black|italic|mono|monospace|sans|serif"
 _UTILITY = re.compile(
@@ -40,8 +40,9 @@ _KIT = re.compile(
     r"ng-(?:star-inserted|scope|binding|isolate-scope|trigger(?:-.+)?|animating)\Z"
     r"|.+-appearance-(?:outline|fill|standard|legacy|none)\Z"
     r"|"
-    rf"(?:(?:text|bg|color|colour|btn|button|label|badge|tag|dot)[-_])?(?:(?:dark|light|pale|bright|deep)[-_]?)?(?:{_COLOURS})\Z"
+    rf"(?:(?:[a-z]{{1,4}}-)?(?:text|bg|color|colour|btn|button|label|badge|tag|dot|chip|pill)[-_])?(?:(?:dark|light|pale|bright|deep)[-_]?)?(?:{_COLOURS})\Z"
     r"|(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
+    r"|(?:ui|md|ios|fa[bdlrs]?)\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
     r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
     r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic|underlined|truncated|ellipsis)\Z"
