@@ -16,6 +16,7 @@ from wary_hound.browser import LivePage
 from wary_hound.browser.connection import Connection
 from wary_hound.browser.glimpse import _plan_of, asked_for, glimpse
 from wary_hound.errors import BrowserTimeout, LocatorError
+from wary_hound.locator.blocks import row_of
 from wary_hound.locator.evaluate import match
 from wary_hound.locator.values import Locator
 from wary_hound.page.secrets import ORDINARY
@@ -258,4 +259,24 @@ def test_the_only_one_that_can_be_meant_is_seen_at_once_for_a_click(
     with pytest.raises(BrowserTimeout, match="no matches"):
         live.click('role{button "Save"}')
     assert live._connection.call(live.context, "() => globalThis.waryHoundPress") is None  # nobody's press is held back
+    live.close()
+
+
+def test_the_one_card_of_a_list_is_a_row_on_a_part_as_on_the_whole(browser: Browser, tmp_path: Path) -> None:
+    card = "<div class=card><p>{}</p><button value={}>Open</button></div>"
+    lists = (("To do", ("Vega", "Mizar")), ("Doing", ("Lyra",)))
+    board = "".join(
+        f"<div class=list><h2>{name}</h2><div class=cards>{''.join(card.format(star, star) for star in stars)}</div></div>"
+        for name, stars in lists
+    )
+    (tmp_path / "board.html").write_text(f"<!doctype html><main>{board}{'<i></i>' * 90}</main>")
+    live = browser.open((tmp_path / "board.html").as_uri())
+    page = live.capture()
+    for star in ("Vega", "Mizar", "Lyra"):
+        way = f"css{{button}} @row-of text{{{star}}}"
+        assert live.find(way).attributes["value"] == page.find(way).attributes["value"] == star
+    assert row_of(page, page.find("css{[value=Lyra]}").index) == page.find("css{.list:last-of-type .card}").index
+    sole, told = compared(live)
+    assert sole > 10
+    assert told > 5
     live.close()

@@ -280,9 +280,9 @@ def _texts_in(page: Page, holder: int, index: int, most: int) -> Iterator[Finder
 
 
 def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
-    """Of the elements whose texts tell a row from all others, in their order, what it is known by: what names it, or its name begins
-    with; a link to where another one of it leads; the heading or the link that it begins with, or begins with but for a ribbon; else any.
-    A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
+    """Of the elements whose texts tell a row from all others, in their order, what it is known by: what names it, or what its name
+    begins with; a link to where another one of it leads; the heading or the link that it begins with, or begins with but for a
+    ribbon; else any. A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
     called = page.attribute(row, "aria-label") or ""
     labels = [

@@ -17,6 +17,7 @@ from wary_hound.authoring.predicates import (
     attribute_predicates,
     class_predicates,
     content_of,
+    first_of,
     head_of,
     label_leading,
     leading_of,
@@ -261,7 +262,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         parts = (leading,) if _sayable(leading) else _before_figures(name, words or asked_by) or _parts(name, shown)
         for part in parts if not steady and not joined_up else ():
             if _says_its_label(page, index, part):
-                yield role(own_role, whole_of(page, index, part, name), part=True), "role"
+                yield role(own_role, first_of(page, index, whole_of(page, index, part, name)), part=True), "role"
     labelled = semantics.label(index)
     if labelled and steady:
         yield label(steady, part=True), "label"

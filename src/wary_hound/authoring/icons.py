@@ -9,6 +9,7 @@ from collections.abc import Iterator, Mapping
 from wary_hound.authoring.predicates import named_classes
 from wary_hound.authoring.signs import names_a_part
 from wary_hound.locator.css.values import ANY_NAMESPACE, Attribute, Class, Complex, Compound, Matches, Simple
+from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.trees import SHADOW
@@ -21,24 +22,24 @@ _OUTLINE = re.compile(r".{12,20}(?=[a-zA-Z ,-])", re.S)
 """So much of the outline of an icon is asked for, up to the end of a number."""
 _POINTER = re.compile(r"(?:^|[-_])(?:caret|chevron|angle|arrow|triangle)(?:$|[-_])")
 """Icons that say that something opens, and where."""
+_PLACED = re.compile(r"(?:^|[-_])icon[-_](?:left|right|start|end|top|bottom|before|after|prefix|suffix|only)$", re.I)
+"""Where an icon stands."""
 _ICON = ("icon", "data-icon", "name")
 """Attributes by which elements of libraries name their icon."""
-_HOLDING = frozenset("cell gridcell row columnheader rowheader heading".split())
-"""Roles of what has its name from its content, and is no control: an icon in it says in what state something is."""
 LONGEST_SIGN = 2
 
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
     """`:has(.icon-save)`: a control, or a box that is clicked like one, by its icon, by what a person called that; by how its
     outline begins where nobody did. By an arrow that says that it opens something only where it has no other."""
-    controls = page.semantics.roles[index] in NAME_FROM_CONTENT - _HOLDING or _holds_a_control(page, index)
-    if not controls and not _is_boxed_icon(page, index):
+    controls = page.semantics.roles[index] in NAME_FROM_CONTENT or _holds_a_control(page, index)
+    if _is_headed(page, index) or (not controls and not _is_boxed_icon(page, index)):
         return
     named, found = False, list[Class | Attribute]()
     inside = (at for at in range(index + 1, int(page.end[index])) if page.tree[at] == page.tree[index])
     for at in itertools.islice(inside, MOST_IN_AN_ICON):
         attributes = page.attributes_of(at)
-        called = [one for one in named_classes(attributes) if not names_a_part(one.value)]
+        called = [one for one in named_classes(attributes) if not names_a_part(one.value) and not _PLACED.search(one.value)]
         marks: list[Class | Attribute] = [*sorted(called, key=lambda one: len(page.index.by_class.get(one.value, ())))[:1]]
         marks = [next((one for one in called if _is_of_set(mark, one)), mark) for mark in marks]
         marks += [Attribute(name, "=", value) for name in _ICON if look_of_token(value := attributes.get(name, "")) == "named"]
@@ -47,6 +48,13 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         found += marks
     for mark in [mark for mark in found if not _POINTER.search(mark.value)] or found:
         yield Matches("has", (Complex((" ",), (Compound((mark,)),)),))
+
+
+def _is_headed(page: Page, index: int) -> bool:
+    """Whether it is a cell whose column has a head: an icon in it says in what state something is."""
+    cell = Tables.of(page).cells.get(index)
+    heads = Tables.of(page).heads_of(cell) if cell is not None and not cell.header else ()
+    return any(page.semantics.worded[head.index] for head in heads)
 
 
 def _holds_a_control(page: Page, index: int) -> bool:

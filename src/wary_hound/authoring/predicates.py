@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from itertools import permutations
+from itertools import islice, permutations
 
 from wary_hound.authoring.signs import is_decoration, is_drawn, names_a_part, says_nothing, without_icons
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
@@ -15,6 +15,7 @@ from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
+from wary_hound.page.slots import Slots
 from wary_hound.page.trees import HTML
 from wary_hound.robustness.data import is_count, is_date
 from wary_hound.robustness.dependency import READ, attribute_kind
@@ -287,7 +288,7 @@ def leading_of(page: Page, index: int, name: str) -> str:
     naming = (page.attribute(index, "aria-labelledby") or "").split()
     labels = (at for at in page.index.valued("id", naming[0]).tolist() if page.tree[at] == page.tree[index]) if naming else ()
     holder = next(iter(labels), index)
-    saying = [at for at in range(holder, int(page.end[holder])) if own[at]][:3]
+    saying = [*islice((at for at in Slots.of(page).members(holder) if own[at]), 3)]
     texts = [own[at] for at in saying]
     for before, behind in permutations(texts[:2], 2):
         if (before.isdigit() or is_initials(before, behind)) and name.startswith(f"{before}{behind}") and not is_count(behind):
@@ -367,6 +368,16 @@ def whole_of(page: Page, index: int, part: str, name: str) -> str:
     inside = (own[at] for at in range(index + 1, int(page.end[index])) if part in own[at])
     said = next(inside, part)
     return said if said in name and len(said) <= LONGEST_BESIDE and not any(map(str.isdigit, said)) else part
+
+
+def first_of(page: Page, index: int, part: str) -> str:
+    """Of a part of a name that goes from one text of an element into the next the first one, where that is words: *Vega* of
+    `<b>Vega</b> <span>north dome, 3 left</span>`."""
+    own = page.semantics.own_text
+    said = [own[at] for at in Slots.of(page).members(index) if own[at]]
+    if len(said) < 2 or any(part in one for one in said) or not part.startswith(f"{said[0]} "):
+        return part
+    return said[0] if _tells(said[0]) else part
 
 
 def head_of(value: str, shown: str = "") -> str:

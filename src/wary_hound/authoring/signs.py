@@ -38,7 +38,8 @@ _HINT = re.compile(
 )
 _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
-    r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown)$"
+    r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown"
+    r"|unselected|unchecked)$"
     r"|\bsort(?:ed)? (?:asc|desc)(?:ending)?\b"
     r"|, ?(?:free|taken|available|unavailable|sold(?: out)?|booked|reserved|occupied|vacant|selected|yours|checked|disabled|on|off|open"
     r"|closed|online|offline|read|unread|empty|full)$",

@@ -54,9 +54,9 @@ LENGTH = 0.01
 """What a character weighs: short before long."""
 ESCAPED = 1.5
 """What it weighs that an id or a class begins with a figure, which CSS writes as `#\\31 207`."""
-SENTENCE, FEWEST_SAID, MOST_SAID = 2.5, 3, 5
-"""What it weighs that a row is told by a whole sentence, of more blanks than the first, or by more words than the other: it has a
-title, mostly; ..."""
+SENTENCE, FEWEST_ASKED, MOST_SAID = 2.5, 3, 5
+"""What it weighs that a row is told by a whole sentence, by a question of more words than the first (*Vega at nine?* is a title), or
+by more words than the other: it has a title, mostly; ..."""
 FIGURE = 2.0
 """... or by a mere figure."""
 COUNTED_ROW = 1.5
@@ -81,6 +81,9 @@ SIGN = 3.0
 HINTED = 3.0
 """What it weighs that a name goes on to say what would happen (`Base: activate to sort`) or which keys do the same (`Bold [Ctrl-B]`):
 it says something else when it has, or on another machine."""
+EXEMPLARY = 2.0
+"""What it weighs that a field has its name from the example in it (*e.g. Vega*, *name@example.org*): a label says what it is for."""
+_EXAMPLE = re.compile(r"(?:e\. ?g\.|eg |ex(?:\.|:)|for example|z\. ?B\.|p\. ?ex\.|[^@\s]+@[^@\s]+\.\w+\Z)", re.I)
 TURNED = 2.0
 """What it weighs that a name says what a click turns into its opposite (`Collapse row`, `Mute`, `gate unlocked`)."""
 PLACED = 2.5
@@ -213,6 +216,8 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         if fact.kind == "class" and around.called.get(fact.element, fact.value) != fact.value:
             weight += MODIFIED if fact.element == element else MODIFYING
         weight -= TURNED * (around.filled and fact.kind == "label" and is_turned(fact.value))
+        exemplary = around.filled and fact.element == element and fact.base in ("placeholder", "accessible-name")
+        weight += EXEMPLARY * (exemplary and _EXAMPLE.match(fact.value.removeprefix("placeholder=")) is not None)
         weight += HOLDING * (fact.kind == "group-of" and not related)
         weight += HEADED * (around.heads and fact.kind in ("row-of", "group-of"))
         weight += HINTED * (bool(around.hint) and fact.element == element and fact.value.removeprefix("title=") == around.hint)
@@ -244,7 +249,7 @@ def _begins_with_a_count(text: str) -> bool:
 
 
 def _is_sentence(text: str) -> bool:
-    return text.count(" ") >= (FEWEST_SAID if text.endswith((".", "!", "?")) else MOST_SAID)
+    return text.endswith((".", "!")) or text.count(" ") >= (FEWEST_ASKED if text.endswith("?") else MOST_SAID)
 
 
 @lru_cache(maxsize=50_000)

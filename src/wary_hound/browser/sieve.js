@@ -302,6 +302,16 @@
   // The blocks around an element that may be its row, and as much beside them as tells whether they are. What is in a slot may be in
   // a row of the shadow tree: `slotted`.
   let slotted = false;
+  // A block may be alone where others like it stand beside one another: the one card of a list.
+  const asked = new Map(trees.map((tree) => [tree, new Set()]));
+  const cousins = (block) => {
+    const [name] = (say.call(block, "class") || "").trim().split(/\s+/);
+    const [tree, alike] = [treeOfOne(block), `${CSS.escape(tagOf(block))}.${CSS.escape(name)}`];
+    if (!name || asked.get(tree).has(alike)) return;
+    asked.get(tree).add(alike);
+    const holders = new Set(matching(tree, alike).map(parentOf));
+    for (const holder of holders) for (const beside of children(holder)) parts.add(beside);
+  };
   const rows = ({ selector, most }, blocks) => (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
       const sure = fits(at, selector);
@@ -312,6 +322,7 @@
       const over = parentOf(at);
       if (over && kindOf(over) === 1 && hosts(over)) slotted = true;
       if (small) for (const beside of children(parentOf(at))) parts.add(beside);
+      if (small) cousins(at);
     }
   };
   const passed = plans.map(() => []);

@@ -43,7 +43,8 @@ MOST_IN_ALL = 600
 
 
 def row_of(page: Page, index: int) -> int:
-    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it; or -1.
+    """The row of an element: the nearest table row, list item, article or one of several alike blocks around it (alone in what
+    holds several elsewhere, too); or -1.
 
     What is in a slot is in the row that the slot is in, which is then in another tree.
     """
@@ -136,6 +137,7 @@ class Blocks(Cache):
         self._rows: dict[int, int] = {}
         self._sections = {-1: -1}
         self._families: dict[int, Counter[tuple[str, str]]] = {}
+        self._cousins: dict[tuple[int, tuple[str, str], tuple[str, str]], bool] = {}
 
     @cached_property
     def wholes(self) -> frozenset[int]:
@@ -214,9 +216,22 @@ class Blocks(Cache):
         shape = self._shape(index)
         if not shape[1] and "-" not in shape[0]:
             return False  # two bare sections one after the other are not yet rows
+        return self._family(above)[shape] > 1 or self._has_cousins(index, above, shape)
+
+    def _family(self, above: int) -> Counter[tuple[str, str]]:
         if above not in self._families:
-            self._families[above] = Counter(map(self._shape, page.children(above)))
-        return self._families[above][shape] > 1
+            self._families[above] = Counter(map(self._shape, self.page.children(above)))
+        return self._families[above]
+
+    def _has_cousins(self, index: int, above: int, shape: tuple[str, str]) -> bool:
+        """Whether a block is alone in what holds several of the like elsewhere: the one card of a list, beside lists of more."""
+        key = (int(self.page.tree[index]), shape, self._shape(above))
+        if key not in self._cousins:
+            page = self.page
+            alike = page.index.by_class.get(shape[1], ()) if shape[1] else ()
+            holders = {int(page.parent[at]) for at in alike if page.tree[at] == key[0]} - {-1}
+            self._cousins[key] = any(self._shape(one) == key[2] and self._family(one)[shape] > 1 for one in holders)
+        return self._cousins[key]
 
     def _shape(self, index: int) -> tuple[str, str]:
         classes = (self.page.attribute(index, "class") or "").split()

@@ -64,7 +64,8 @@ def _tells_of_an_error(page: Page, element: int) -> bool:
     """Whether it is the hint of a field that its block says has an error."""
     if not any(map(_HINTS.search, _names(page, element))):
         return False
-    return any(map(_FAILED.search, (name for at in page.ancestors(element)[:ABOVE] for name in _names(page, at))))
+    around = (element, *page.ancestors(element)[:ABOVE])
+    return any(map(_FAILED.search, (name for at in around for name in _names(page, at))))
 
 
 def _shows_a_choice(page: Page, element: int) -> bool:
@@ -216,6 +217,7 @@ _MONTH = re.compile(
     r"(?:january|february|march|april|may|june|july|august|september|october|november|december)(?:,? \d{4})?\Z", re.I
 )
 _SINCE = re.compile(r"\b(?:an?|\d+) (?:second|minute|hour|day|week|month|year)s? ago\b", re.I)
+_DUE = re.compile(r"\b(?:due|overdue|until|since|expires?)\b.*\b(?:today|tomorrow|yesterday|in (?:an?|\d+) [a-z]+)\b", re.I)
 _PASSING = re.compile(
     rf"{_SINCE.pattern}|\b(?:just now|(?:seconds|moments|minutes|hours|days|weeks|months|years) ago|yesterday"
     r"|last (?:night|week|month))\b",
@@ -252,7 +254,7 @@ def is_amount(text: str) -> bool:
 
 
 _COUNTING = re.compile(
-    r"(?:\A|[,(:] ?|\b(?:with|has|have|had|show|view|viewed|see|open|load|all) )"
+    r"(?:\A|[,(:] ?|\b(?:and|with|has|have|had|show|view|viewed|see|open|load|all) )"
     r"(?!\d+ (?:[a-z]+ )?(?:seconds?|minutes?|hours?|days?|weeks?|months?|years?)\b)"
     r"(?:\d+ (?:[a-z]+ )?[a-z]{3,}s\b|1 [a-z]{3,}\b|\d+ unread\b)|\(\d+\)\Z",
     re.I,
@@ -297,6 +299,19 @@ def says_how_long_ago(page: Page, element: int, shown: str) -> bool:
 
 @lru_cache(maxsize=50_000)
 def is_moment(text: str) -> bool:
-    """Whether a text says a date and a time of day, or how long ago something was."""
+    """Whether a text says a date and a time of day, how long ago something was, or that it is due tomorrow."""
     text = text[:LONGEST]
-    return bool((_TIME.search(text) and _DATE.search(text)) or _SINCE.search(text))
+    return bool((_TIME.search(text) and _DATE.search(text)) or _SINCE.search(text) or _DUE.search(text))
+
+
+def says_when(text: str) -> bool:
+    """Whether a text tells what was at which time of day, in a few words: `Ines wrote at 9:02 PM, Vega is up`."""
+    text = text[:LONGEST]
+    return sum(map(str.isalpha, text.split())) >= MOST_OF_A_NAME and _TIME.search(text) is not None
+
+
+def holds_a_moment(page: Page, element: int, said: str) -> bool:
+    """Whether what an element is called says what a `<time>` in it says (HTML, 4.5.14)."""
+    inside = page.index.by_tag.get("time", ())
+    texts = (page.semantics.worded[at] for at in inside if element < at < page.end[element])
+    return any(text and text in said for text in texts)

@@ -16,6 +16,7 @@ from wary_hound.robustness.categories import Categories
 from wary_hound.robustness.data import (
     counts_things,
     holds_a_count,
+    holds_a_moment,
     holds_its_state,
     is_composed,
     is_measured,
@@ -23,6 +24,7 @@ from wary_hound.robustness.data import (
     is_one_of_marked,
     says_how_long_ago,
     says_only_its_deed,
+    says_when,
     shows_data,
 )
 from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, READ, SEEN, SIGNED, SWITCHED, Dependency
@@ -39,6 +41,7 @@ FAMILY = 3
 _BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
 """Attributes by which what stands in a column may be called in each row."""
 _ANSWERS = frozenset({"yes", "no"})
+_TICKED = frozenset({"radio", "checkbox"})
 _CELLS = frozenset({"cell", "gridcell"})
 _NAMING = ("aria-label", "title", "alt")
 _FIELDS = frozenset({"input", "select", "textarea"})
@@ -57,12 +60,15 @@ def as_shown(page: Page, fact: Dependency) -> Dependency:
     if page.tags[at] == "main" or page.semantics.roles[at] == "main":
         return replace(fact, shared=True)
     if fact.kind == "class":
-        look = "data" if tabular.is_told_by_its_state(at, fact.value) else fact.look
+        told = tabular.says_the_kind(at, fact.value) if fact.row == at else tabular.is_told_by_its_state(at, fact.value)
+        look = "data" if told else fact.look
         return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value))
     if fact.base == "name" and page.tags[at] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
     borne = _bearing(page, fact)
-    named = fact.kind in _NAMED and (_is_put_together(page, fact) or _says_a_state(page, fact, borne))
+    named = fact.kind in _NAMED and (
+        _is_put_together(page, fact) or _says_a_state(page, fact, borne) or holds_a_moment(page, at, fact.value)
+    )
     told = named or _says_a_choice(page, fact)
     look = _look_of_name(page, fact) or ("data" if told else "") or _look_of_words(page, fact) or fact.look
     return replace(fact, look=look, remark=_remark(page, fact, borne))
@@ -80,6 +86,9 @@ def _remark(page: Page, fact: Dependency, borne: Borne) -> str:
         return CONTACT
     if fact.kind in READ and says_only_its_deed(page, fact.element, fact.value.partition("=")[2]):
         return DEED
+    answers = fact.base in ("label", "accessible-name") and page.semantics.roles[fact.element] in _TICKED
+    if answers and fact.value.casefold() in _ANSWERS:
+        return COMMON
     if _is_common(page, fact) or _is_in_other_rows(page, fact, borne) or _tells_a_kind(page, fact, borne):
         return COMMON
     called = _called_alike(page, fact, borne)
@@ -160,7 +169,11 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
 
 
 def _says_a_kind(page: Page, fact: Dependency) -> bool:
-    """Whether a cell says of what kind its row is, or in what state: what several rows say in that place."""
+    """Whether a cell, of a column that has a head, says of what kind its row is, or in what state: what several rows say in that
+    place."""
+    cell = Tables.of(page).cells.get(fact.element)
+    if cell is None or not any(page.semantics.worded[head.index] for head in Tables.of(page).heads_of(cell)):
+        return False
     return fact.value.casefold() in _ANSWERS or _tells_a_kind(page, fact, None)
 
 
@@ -222,7 +235,7 @@ def _says_a_state(page: Page, fact: Dependency, borne: Borne) -> bool:
     """Whether an attribute of what is no control calls it as it is today: *Yes*; in a row of a table *Held*, as other rows, too."""
     if borne is None or page.semantics.roles[fact.element] in CONTROLS | {"link"}:
         return False
-    return borne[1].casefold() in _ANSWERS or _tells_a_kind(page, fact, borne)
+    return borne[1].casefold() in _ANSWERS or says_when(borne[1]) or _tells_a_kind(page, fact, borne)
 
 
 def _bearing(page: Page, fact: Dependency) -> Borne:

@@ -48,6 +48,8 @@ class Tabular(Cache):
         """What has been asked of an element: whether it is a datum."""
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
         """How many cells of a column hold an element of a class."""
+        self._ends: dict[tuple[int, str], frozenset[str]] = {}
+        """With what the classes of the rows of a table (by its first) end that begin alike."""
         self._cells_of: dict[int, list[Cell]] = {}
         headed = set()
         for cell in Tables.of(page).cells.values():
@@ -160,6 +162,24 @@ class Tabular(Cache):
             self._shared[key] = sum(one.index in around for one in column)
         return len(column) > 2 and self._shared[key] <= MOST_ALIKE * len(column)
 
+    def says_the_kind(self, row: int, name: str) -> bool:
+        """Whether a class of a row of a table says of what kind that is: others have one that begins alike and ends otherwise
+        (`category-stars`, `category-domes`), and it does not end with a word that its row says first."""
+        stem, end = _ending(name)
+        if not stem:
+            return False
+        page = self.page
+        rows = Tables.of(page).rows_with(row)
+        key = (rows[0], stem)
+        if key not in self._ends:
+            classes = (one for at in rows for one in tokens(page.attribute(at, "class") or ""))
+            self._ends[key] = frozenset(other for begun, other in map(_ending, classes) if begun == stem)
+        if len(self._ends[key]) < 2:
+            return False
+        texts = page.semantics.own_text
+        first = next((texts[at] for at in range(row, int(page.end[row])) if texts[at]), "")
+        return end.casefold() not in first.casefold()
+
     def counts_rows(self, element: int, name: str, value: str) -> bool:
         """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each once, with the
         next number. Not in a row of a table that nothing else is known of."""
@@ -208,6 +228,12 @@ def is_of_a_state(page: Page, at: int) -> bool:
 def is_label(page: Page, at: int) -> bool:
     """Whether a text in a table labels a field: *Select Vega* of the box to tick in a row."""
     return any(page.tags[one] == "label" for one in (at, *islice(page.ancestors(at), ABOVE)))
+
+
+def _ending(name: str) -> tuple[str, str]:
+    """A class in two, behind its last joiner: `status-` and `open`."""
+    cut = max(map(name.rfind, "-_")) + 1
+    return name[:cut], name[cut:]
 
 
 def _column(cell: Cell) -> tuple[int, int, int]:
