@@ -17,6 +17,7 @@ from wary_hound.authoring.signs import says_a_state
 from wary_hound.authoring.weakness import TELLING, tells_nothing
 from wary_hound.locator.blocks import is_most, narrowing, row_of
 from wary_hound.locator.css.values import Attribute, Complex, Compound, Id, Matches, Simple, Type
+from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import says_only_its_deed
@@ -59,7 +60,8 @@ def holders(page: Page, index: int) -> Iterator[Around]:
 def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
     """`tr:has([data-night="vega"])`, `:has([data-panel="nights"])`: a row itself, or what stands around a part of it, by something
     that it alone holds."""
-    for at in range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)):
+    inside = range(index + 1, min(int(page.end[index]), index + MOST_INSIDE))
+    for at in (at for at in inside if not (page.namespace[at] and Tables.of(page).is_headed(index))):  # which says a state
         if page.tree[at] == page.tree[index] and (mark := _mark(page, at)) is not None:
             having = next(_having(page, index, mark))
             yield having if row_of(page, index) == index else having[1:]

@@ -31,9 +31,10 @@ LONGEST_SIGN = 2
 
 def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
     """`:has(.icon-save)`: a control, or a box that is clicked like one, by its icon, by what a person called that; by how its
-    outline begins where nobody did. By an arrow that says that it opens something only where it has no other."""
+    outline begins where nobody did. By an arrow that says that it opens something only where it has no other. Not a cell whose
+    column has a head: an icon in it says in what state something is."""
     controls = page.semantics.roles[index] in NAME_FROM_CONTENT or _holds_a_control(page, index)
-    if _is_headed(page, index) or (not controls and not _is_boxed_icon(page, index)):
+    if Tables.of(page).is_headed(index) or (not controls and not _is_boxed_icon(page, index)):
         return
     named, found = False, list[Class | Attribute]()
     inside = (at for at in range(index + 1, int(page.end[index])) if page.tree[at] == page.tree[index])
@@ -48,13 +49,6 @@ def icon_predicates(page: Page, index: int) -> Iterator[Matches]:
         found += marks
     for mark in [mark for mark in found if not _POINTER.search(mark.value)] or found:
         yield Matches("has", (Complex((" ",), (Compound((mark,)),)),))
-
-
-def _is_headed(page: Page, index: int) -> bool:
-    """Whether it is a cell whose column has a head: an icon in it says in what state something is."""
-    cell = Tables.of(page).cells.get(index)
-    heads = Tables.of(page).heads_of(cell) if cell is not None and not cell.header else ()
-    return any(page.semantics.worded[head.index] for head in heads)
 
 
 def _holds_a_control(page: Page, index: int) -> bool:

@@ -20,7 +20,7 @@ ACCIDENTAL = frozenset(
     dominant-baseline alignment-baseline baseline-shift opacity fill-opacity stroke-opacity stroke-dasharray stroke-dashoffset
     stroke-miterlimit vector-effect shape-rendering image-rendering clip-path mask filter stop-color stop-opacity offset
     gradientunits gradienttransform patternunits marker-start marker-mid marker-end pointer-events cursor overflow visibility
-    media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
+    accesskey data-hotkey data-shortcut data-keyboard-shortcut aria-keyshortcuts media sizes srcset d points x y x1 x2 y1 y2 cx cy r rx ry transform version language async defer novalidate target rel
     accept-charset enctype method contenteditable aria-live aria-atomic aria-relevant aria-haspopup aria-orientation aria-level aria-multiselectable
     aria-autocomplete aria-modal aria-required aria-sort aria-multiline aria-posinset aria-setsize aria-rowindex aria-colindex aria-rowcount aria-colcount aria-valuemin aria-valuemax datetime frameborder marginwidth marginheight scrolling allowfullscreen hidden open inert popover colspan rowspan scope itemprop itemscope itemtype
     theme variant appearance color colour shape density elevation outline outlined raised filled pill circle dense position""".split()
@@ -40,6 +40,7 @@ _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
     r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown"
     r"|unselected|unchecked)$"
+    r"|(?:^|=)(?:not )?(?:active|current|selected|checked)(?: (?:state|step|item|page|tab))?$"
     r"|\bsort(?:ed)? (?:asc|desc)(?:ending)?\b"
     r"|, ?(?:free|taken|available|unavailable|sold(?: out)?|booked|reserved|occupied|vacant|selected|yours|checked|disabled|on|off|open"
     r"|closed|online|offline|read|unread|empty|full)$",
@@ -76,7 +77,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         name.lower() in ACCIDENTAL  # SVG writes some in both cases
         or (name in NAMING and not value)
         or (name == "role" and value in ("presentation", "none", "generic"))
-        or (name == "href" and (value in ("#", "") or value.lower().startswith("javascript:")))
+        or (name in ("href", "src") and (value in ("#", "") or value.lower().startswith(("javascript:", "about:"))))
         or value.startswith(("[object ", "{", "["))  # data for a program
         or _has_unseen(value)
         or (name not in _LEADING and value != "" and not any(map(str.isalnum, value)))

@@ -76,6 +76,8 @@ CALLED = 1.5
 _CALLING = re.compile(r"(?:[a-z-]*name|(?:ng|v|x|wire)[-:]model(?:\.[a-z.]+)?|field|field-(?:id|key|label))=")
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
+COUNTED = 0.4
+"""What a number in one of these weighs besides (`data-id="point_8"`): a program may have counted so."""
 SIGN = 3.0
 """What it weighs that a name is a mere sign (*+*, *×*), for which an icon may come."""
 HINTED = 3.0
@@ -90,6 +92,8 @@ PLACED = 2.5
 """What it weighs that only the part of the page says which is meant (`footer p`): where the element says something itself, that."""
 SECOND = 1.0
 """What it weighs that a row is told by another of its texts than the first that tells it: that is its title, mostly."""
+OUTER = 0.5
+"""What it weighs that an element of a row in a row is told by the outer one (a card's, by the list that it is alone in today)."""
 AROUND = 1.0
 """What it weighs that an element around is told by its tag alone (`ul a`), which is no part of a page of which there is one."""
 TAGGED = 1.0
@@ -169,13 +173,13 @@ class Surroundings:
     where: tuple[Page, int] | None = field(default=None, compare=False, repr=False)
 
     @cached_property
-    def titles(self) -> frozenset[str]:
+    def titles(self) -> tuple[str, ...]:
         """The text that tells first in which row it stands, and in which row around that."""
         if self.where is None:
-            return frozenset()
+            return ()
         page, index = self.where
         texts, rows = page.semantics.worded, rows_around(page, index)
-        return frozenset(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
+        return tuple(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
 
     @classmethod
     def of(cls, page: Page, index: int) -> Surroundings:
@@ -225,6 +229,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += JOINED * (bool(around.joined) and fact.element == element and fact.value == around.joined)
         if fact.element != element and fact.kind in SEEN:
             weight += SECOND * (rowed and bool(around.titles) and fact.value not in around.titles)
+            weight += OUTER * (rowed and fact.value in around.titles and fact.value != around.titles[0])
             weight += (
                 SENTENCE * _is_sentence(fact.value)
                 + FIGURE * (fact.look == "number")
@@ -270,7 +275,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     elif kind == "class":
         weight += NUMBERED_CLASS * (look == "numbered") + BUILT * (whole == DIGESTED)
     elif kind == "data":
-        weight += OTHERWISE * (not IDENTIFYING.match(value))
+        weight += OTHERWISE * (not IDENTIFYING.match(value)) + COUNTED * (look == "numbered")
     elif kind == "href":
         weight += QUERY * (1 + value.count("&")) * ("?" in value)
     return weight

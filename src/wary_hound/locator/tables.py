@@ -138,6 +138,13 @@ class Tables(Cache):
         above = [c for c in heads if c.index != cell.index and c.level < cell.level and c.shares_column(cell)]
         return [*named, *sorted(above, key=lambda c: (-c.level, c.first))]
 
+    def is_headed(self, index: int) -> bool:
+        """Whether an element is a cell whose column has a head that says something, and no head itself."""
+        cell = self.cells.get(index)
+        if cell is None or cell.header:
+            return False
+        return any(self.page.semantics.worded[head.index] for head in self.heads_of(cell))
+
     def in_column(self, anchor: Cell, cell: Cell) -> bool:
         """Whether a cell stands in the column of an anchor's cell, or names it as its header; rows that lack a cell do not tell."""
         if anchor.index in self.headed.get(cell.index, ()):

@@ -12,7 +12,7 @@ from wary_hound.page import Page
 _ROLES = frozenset({"status", "alert", "log", "timer", "marquee", "progressbar", "meter"})
 _TAGS = frozenset({"output", "progress", "meter", "time", "textarea", "pre", "samp"})
 _COUNTERS = re.compile(
-    r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|value|username|user-name|user-icon|user-label|greeting|initials|avatar)(?:$|[-_])",
+    r"(?:^|[-_])(?:badge|count|counter|total|balance|price|amount|value|username|user-name|user-icon|user-label|display-name|topbar_name|greeting|initials|avatar)(?:$|[-_])",
     re.I,
 )
 _ERRORS = re.compile(r"(?:^|[-_])(?:errors?|errorlist|invalid-feedback)(?:$|[-_])", re.I)

@@ -171,10 +171,7 @@ def _look_of_words(page: Page, fact: Dependency) -> str:
 def _says_a_kind(page: Page, fact: Dependency) -> bool:
     """Whether a cell, of a column that has a head, says of what kind its row is, or in what state: what several rows say in that
     place."""
-    cell = Tables.of(page).cells.get(fact.element)
-    if cell is None or not any(page.semantics.worded[head.index] for head in Tables.of(page).heads_of(cell)):
-        return False
-    return fact.value.casefold() in _ANSWERS or _tells_a_kind(page, fact, None)
+    return Tables.of(page).is_headed(fact.element) and (fact.value.casefold() in _ANSWERS or _tells_a_kind(page, fact, None))
 
 
 def _is_common(page: Page, fact: Dependency) -> bool:

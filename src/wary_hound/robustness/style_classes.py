@@ -60,7 +60,7 @@ _STATE_PREFIX = re.compile(r"(?:is|has|no|not|state|js|ng)[-_](.+)\Z")
 _STATE_CAMEL = re.compile(r"(?:is|has)[A-Z]")
 _MODIFIER = (
     "active|inactive|selected|current|open|opened|closed|checked|disabled|enabled|pressed|toggled|hidden|visible|invisible|focused"
-    "|hovered|expanded|collapsed|loading"
+    "|hovered|expanded|collapsed|loading|animated|animating"
     "|dragging|sorted|asc|desc|ascending|descending|even|odd|first|last"
 )
 _STATE_END = re.compile(rf".+(?:[-_](?i:{_MODIFIER})|(?<=[a-z])(?:{'|'.join(word.title() for word in _MODIFIER.split('|'))}))\Z")

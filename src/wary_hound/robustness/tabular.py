@@ -227,7 +227,12 @@ def is_of_a_state(page: Page, at: int) -> bool:
 
 def is_label(page: Page, at: int) -> bool:
     """Whether a text in a table labels a field: *Select Vega* of the box to tick in a row."""
-    return any(page.tags[one] == "label" for one in (at, *islice(page.ancestors(at), ABOVE)))
+    around = (at, *islice(page.ancestors(at), ABOVE))
+    if any(page.tags[one] == "label" for one in around):
+        return True
+    named = (name for one in around if (name := page.attribute(one, "id")))
+    fields = (one for name in named for one in page.index.valued("aria-labelledby", name).tolist())
+    return any(page.semantics.roles[one] in CONTROLS - {"button"} for one in fields)
 
 
 def _ending(name: str) -> tuple[str, str]:
