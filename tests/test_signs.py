@@ -141,7 +141,7 @@ def test_paths_names_and_texts_that_programs_make() -> None:
     assert [head_of(f"Star {more}") for more in ("Sort ascending.", "sorted descending", "activate to sort")] == ["Star"] * 3
     assert head_of("Star sorter") == ""
     assert gives_a_hint("Star (required)")
-    assert [is_turned(one) for one in ("Sort ascending", "All rows unselected", "Current state", "State", "Sorting")] == [
+    assert [is_turned(one) for one in ("Sort ascending", "All rows unselected", "Current state", "Active", "Sorting")] == [
         True, True, True, False, False,
     ]  # fmt: skip
     assert [is_moment(one) for one in ("Due tomorrow", "due in 3 days", "Tomorrow", "Due date")] == [True, True, False, False]

@@ -40,7 +40,7 @@ _TURNED = re.compile(
     r"(?:^|=)(?:show|hide|expand|collapse|(?:un)?mute|(?:un)?lock|(?:un)?pin|(?:un)?follow|(?:un)?star|enable|disable|play|pause|maximi[sz]e)\b"
     r"|\b(?:(?:un)?locked|(?:un)?muted|(?:un)?starred|(?:un)?followed|following|(?:un)?subscribed|liked|saved|expanded|collapsed|hidden|shown"
     r"|unselected|unchecked)$"
-    r"|(?:^|=)(?:not )?(?:active|current|selected|checked)(?: (?:state|step|item|page|tab))?$"
+    r"|(?:^|=)not (?:active|current|selected|checked)\b|(?:^|=)(?:active|current|selected) (?:state|step|item)$"
     r"|\bsort(?:ed)? (?:asc|desc)(?:ending)?\b"
     r"|, ?(?:free|taken|available|unavailable|sold(?: out)?|booked|reserved|occupied|vacant|selected|yours|checked|disabled|on|off|open"
     r"|closed|online|offline|read|unread|empty|full)$",

@@ -21,6 +21,8 @@ class Matches(Cache):
         super().__init__(page)
         self.finders: Bounded[tuple[Finder, tuple[int, int]], IntArray] = Bounded(50_000)
         """What a finder finds in a scope."""
+        self.below: dict[int, list[tuple[int, int]]] = {}
+        """The trees that are looked in from a tree on: itself, and all shadow trees below."""
         self.simples: Bounded[tuple[int, Any], IntArray] = Bounded(20_000)
         """What a simple selector matches in a tree."""
         self.truths: Bounded[Any, dict[int, bool]] = Bounded(2_000)

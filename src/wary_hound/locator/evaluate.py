@@ -60,6 +60,16 @@ def looked_in(page: Page, hop: Hop, scopes: list[Scope]) -> list[Scope]:
     """Where a hop looks that starts in some scopes: there, and in all shadow trees below where it looks anywhere."""
     if not hop.anywhere:
         return scopes
+    if len(scopes) > 1 or scopes[0][1] >= 0:
+        return _below(page, scopes)
+    known, tree = Matches.of(page).below, scopes[0][0]
+    if tree not in known:
+        known[tree] = _below(page, scopes)
+    return known[tree]
+
+
+def _below(page: Page, scopes: list[Scope]) -> list[Scope]:
+    """Some scopes, and all shadow trees below them."""
     wide = dict.fromkeys(scopes)
     within: dict[int, list[int]] = {}
     for number, inside in scopes:
