@@ -209,3 +209,19 @@ def test_a_field_with_an_example_keeps_its_hint_where_nothing_else_names_it() ->
     page = Page.parse('<main><input placeholder="e.g. Vega"><input placeholder="How many"></main>')
     first = rank(page.find("css{input}#1"), Question(rules=Rules(only=("css",))))[0]
     assert str(first.locator) == 'css{[placeholder="e.g. Vega"]}'
+
+
+def test_a_day_of_a_calendar_is_told_by_its_month_and_not_by_its_weekday() -> None:
+    def month(number: int, first: int) -> str:
+        days = [0] * first + list(range(1, 29)) + [0] * (7 - first)
+        weeks = (days[at : at + 7] for at in range(0, len(days), 7))
+        cells = (
+            "".join(f"<td data-month={number}><a href=#d data-date={d}>{d}</a>" if d else "<td>" for d in week) for week in weeks
+        )
+        heads = "".join(f"<th scope=col>{day}" for day in ("Su", "Mo", "Tu", "We", "Th", "Fr", "Sa"))
+        return f"<table><thead><tr>{heads}<tbody>{''.join(f'<tr>{row}' for row in cells)}</table>"
+
+    two = month(5, 2) + month(6, 4)
+    for nth, number in ((1, 5), (2, 6)):
+        said = proposed(two, f"css{{[data-date='14']}}#{nth}")
+        assert said == f'xpath{{//td[@data-month="{number}"]//a[normalize-space()="14"]}}'

@@ -59,6 +59,8 @@ SENTENCE, FEWEST_ASKED, MOST_SAID = 2.5, 3, 5
 by more words than the other: it has a title, mostly; ..."""
 FIGURE = 2.0
 """... or by a mere figure."""
+DAY = 3.0
+"""What it weighs that a figure and the head of its column are all that tells an element: a day of a calendar by its weekday."""
 COUNTED_ROW = 1.5
 """What it weighs that it is told by a date or a count (*20 Sep*, *2 adults*): it has a title, mostly."""
 AMOUNT = 2.5
@@ -243,6 +245,8 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
             weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
         weight += UNTAGGED * (fact.base == "label" and in_xpath and not tagged)
         said = said or (fact.element == element and fact.kind not in STRUCTURE | RELATIONS)
+    figure = any(fact.element == element and fact.base in SEEN and fact.look == "number" for fact in facts)
+    weight += DAY * (figure and not rowed and any(fact.kind == "column-of" for fact in facts))
     landmarks = [fact for fact in facts if fact.element != element and is_landmark(fact)]
     if landmarks and is_weak([fact for fact in facts if not is_landmark(fact)], element):
         weight += PLACED
