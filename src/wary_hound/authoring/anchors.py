@@ -285,9 +285,8 @@ def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
     ribbon; else any. A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
     called = page.attribute(row, "aria-label") or ""
-    labels = [
-        one for name in (page.attribute(row, "aria-labelledby") or "").split() for one in page.index.valued("id", name).tolist()
-    ]
+    naming = (page.index.valued("id", name).tolist() for name in (page.attribute(row, "aria-labelledby") or "").split())
+    labels = [one for found in naming for one in found if page.tree[one] == page.tree[row]]
     if labelling := [at for at in said if any(one <= at < page.end[one] for one in labels)]:
         return labelling[:1]
     begins = (at for at in said if called.startswith(own[at]) and not called[len(own[at]) :][:1].isalnum())

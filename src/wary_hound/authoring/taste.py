@@ -78,7 +78,7 @@ CALLED = 1.5
 _CALLING = re.compile(r"(?:[a-z-]*name|(?:ng|v|x|wire)[-:]model(?:\.[a-z.]+)?|field|field-(?:id|key|label))=")
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
-COUNTED = 0.4
+KEYED = 0.4
 """What a number in one of these weighs besides (`data-id="point_8"`): a program may have counted so."""
 SIGN = 3.0
 """What it weighs that a name is a mere sign (*+*, *×*), for which an icon may come."""
@@ -279,7 +279,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     elif kind == "class":
         weight += NUMBERED_CLASS * (look == "numbered") + BUILT * (whole == DIGESTED)
     elif kind == "data":
-        weight += OTHERWISE * (not IDENTIFYING.match(value)) + COUNTED * (look == "numbered")
+        weight += OTHERWISE * (not IDENTIFYING.match(value)) + KEYED * (look == "numbered")
     elif kind == "href":
         weight += QUERY * (1 + value.count("&")) * ("?" in value)
     return weight

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+import numpy as np
+
 from wary_hound.locator.blocks import row_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
@@ -312,6 +314,9 @@ def says_when(text: str) -> bool:
 
 def holds_a_moment(page: Page, element: int, said: str) -> bool:
     """Whether what an element is called says what a `<time>` in it says (HTML, 4.5.14)."""
-    inside = page.index.by_tag.get("time", ())
-    texts = (page.semantics.worded[at] for at in inside if element < at < page.end[element])
+    times = page.index.by_tag.get("time")
+    if times is None:
+        return False
+    first, behind = np.searchsorted(times, (element + 1, page.end[element]))
+    texts = (page.semantics.worded[at] for at in times[first:behind])
     return any(text and text in said for text in texts)

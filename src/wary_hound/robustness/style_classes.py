@@ -42,7 +42,7 @@ _KIT = re.compile(
     r"|"
     rf"(?:(?:[a-z]{{1,4}}-)?(?:text|bg|color|colour|btn|button|label|badge|tag|dot|chip|pill)[-_])?(?:(?:dark|light|pale|bright|deep)[-_]?)?(?:{_COLOURS})\Z"
     r"|(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
-    r"|(?:ui|md|ios|fa[bdlrs]?)\Z"
+    r"|(?:ui|md|ios|fa[dlrs]?)\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
     r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
     r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic|underlined|truncated|ellipsis)\Z"
