@@ -266,7 +266,8 @@ def test_the_one_card_of_a_list_is_a_row_on_a_part_as_on_the_whole(browser: Brow
     card = "<div class=card><p>{}</p><button value={}>Open</button></div>"
     lists = (("To do", ("Vega", "Mizar")), ("Doing", ("Lyra",)))
     board = "".join(
-        f"<div class=list><h2>{name}</h2><div class=cards>{''.join(card.format(star, star) for star in stars)}</div></div>"
+        f"<div class=list><h2>{name}</h2><button class=menu>{name[:2]}</button><div class=cards>"
+        f"{''.join(card.format(star, star) for star in stars)}</div></div>"
         for name, stars in lists
     )
     (tmp_path / "board.html").write_text(f"<!doctype html><main>{board}{'<i></i>' * 90}</main>")
@@ -279,4 +280,7 @@ def test_the_one_card_of_a_list_is_a_row_on_a_part_as_on_the_whole(browser: Brow
     sole, told = compared(live)
     assert sole > 10
     assert told > 5
+    live.limit = 0.3
+    with pytest.raises(BrowserTimeout, match="no matches"):
+        live.click("css{.menu} @row-of text{Lyra}")  # which is in the row of the list alone
     live.close()

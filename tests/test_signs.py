@@ -7,6 +7,7 @@ import pytest
 
 from conftest import proposed, weak
 from wary_hound import Page, rank
+from wary_hound.authoring.anchors import own_texts, titles_of
 from wary_hound.authoring.icons import icon_predicates
 from wary_hound.authoring.predicates import attribute_predicates, first_of, head_of, path_of
 from wary_hound.authoring.question import Question
@@ -63,6 +64,27 @@ BOARD = "".join(
     + "</div></section>"
     for head, cards in (("To do", ("Clean the mirror", "Order lamps")), ("Doing", ("Paint the door",)))
 )
+# what is clicked says what is in its slot
+ITEMS = "<main>" + "".join(
+    f"<x-item><template shadowrootmode=open><button><slot></slot></button></template><b>{star}</b> <i>dome, {n} left</i></x-item>"
+    for n, (star, *_) in enumerate(STARS)
+)
+# rows that a program has numbered, by a counter of its own
+ORDERS = "<table>" + "".join(f'<tr data-id="point_{8 + 14 * n}"><td><input type=checkbox><td>S000{n + 1}' for n in range(3))
+# boxes to tick that are labelled by what nobody sees
+FILES = "<table>" + "".join(
+    f"<tr><td><input type=checkbox aria-labelledby=l{n}><span id=l{n}>Choose {star}</span><td><b>{star} at dawn</b>"
+    f"<td><button aria-label=More></button>"
+    for n, (star, *_) in enumerate(STARS)
+)
+HEADED = "<table><tr><th>No.<th>Star<th>Free" + "".join(
+    f"<tr><td>{n}<th scope=row>{star}<td>{'No' if state == 'Full' else 'Yes'}" for n, (star, _, state) in enumerate(STARS)
+)
+SORTED = "<table><tr>" + "".join(
+    f"<th><a href=#s><span>{head}</span> <span>Sort {way}.</span></a>"
+    for head, way in (("Dome", "ascending"), ("Sky", "descending"))
+)
+TABS = "<p><a href=#a><img alt=Sky> Sky</a> <a href=#b><img alt=Plan> Plan<span>(current)</span></a>"
 
 
 @pytest.mark.parametrize(
@@ -83,6 +105,12 @@ BOARD = "".join(
         (FORM, "css{[value=y]}", "", 'css{[name="soup"][value="y"]}'),
         (TILES, "css{.tile}#1", "", 'role{button ~"North dome"}'),
         (BOARD, "css{button}#3", "", "css{button} @row-of text{Paint the door}"),
+        (ITEMS, "shadow css{x-item:nth-of-type(2)} -> css{button}", "", 'anywhere role{button ~"Saturn"}'),
+        (ORDERS, "css{input}#2", "", "css{input} @row-of text{S0002}"),
+        (HEADED, "css{td:nth-of-type(2)}#2", "", "css{td} @row-of text{Saturn} and @column-of text{Free}"),
+        (FILES, "css{button}#2", "", "css{button} @row-of text{Saturn at dawn}"),
+        (SORTED, "css{a}#1", "xpath", 'xpath{//a[contains(., "Dome")]}'),
+        (TABS, "css{a}#2", "", 'role{link ~"Plan"}'),
     ],
 )  # fmt: skip
 def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -> None:
@@ -159,13 +187,38 @@ def test_icons_of_fonts_and_second_texts_are_no_part_of_a_name() -> None:
     one, other = (element.index for element in page.find_all("css{button}"))
     assert (first_of(page, one, "Vega north dome"), first_of(page, other, "Vega north dome")) == ("Vega", "Vega north dome")
     assert first_of(page, one, "north dome") == "north dome"
+    page = Page.parse("<button><b>12</b> <i>nights</i></button>")
+    assert first_of(page, page.find("css{button}").index, "12 nights") == "12 nights"
 
 
 def test_an_icon_of_a_cell_says_its_state_where_its_column_has_a_head() -> None:
     headed = Page.parse(TOPICS)
     assert not list(icon_predicates(headed, headed.find("css{td:nth-of-type(4)}#1").index))
+    two = Page.parse("<table><tr><th colspan=2>Sky<tr><th scope=col>Star<th scope=col><i class=lamp-red></i><tr><td>a<td>b</table>")
+    assert list(icon_predicates(two, two.find("css{th}#3").index))  # a head itself
     bare = Page.parse("<table><tr><td>Vega<td><i class=lamp-red></i><tr><td>Mizar<td><i class=lamp-red></i></table>")
     assert list(icon_predicates(bare, bare.find("css{td:nth-of-type(2)}#1").index))
+
+
+def test_what_is_called_by_an_hour_holds_nothing_steady() -> None:
+    assert weak(TALK, 'css{div[aria-label="Ines wrote at 9:00 PM, Vega is up"] [aria-label="reply"]}')
+    called = TALK.replace("wrote at 9:00 PM, Vega is up", "wrote of Vega")
+    assert not weak(called, 'css{div[aria-label="Ines wrote of Vega"] [aria-label="reply"]}')
+
+
+def test_where_an_icon_stands_is_not_what_it_shows() -> None:
+    page = Page.parse('<button><i class="lamp-icon-left lamp-dome"></i>Open</button><button><i class=lamp-dome></i>Shut</button>')
+    assert [str(one) for one in icon_predicates(page, page.find("css{button}#1").index)] == [
+        str(one) for one in icon_predicates(page, page.find("css{button}#2").index)
+    ]
+
+
+def test_what_names_a_row_stands_in_its_tree() -> None:
+    rows = MAIL.removeprefix("<table>").replace("s1", "outer")
+    page = Page.parse(f"<div id=outer><x-mail><template shadowrootmode=open><table>{rows}</table></template></x-mail></div>")
+    row = page.find("shadow css{x-mail} -> css{tr}#2")
+    said = own_texts(page, row.index, page.find("shadow css{x-mail} -> css{input}#2").index)
+    assert [page.semantics.worded[at] for at in titles_of(page, row.index, said)] == ["Saturn at nine?"]
 
 
 def test_a_component_of_several_controls_is_no_button() -> None:
@@ -190,6 +243,9 @@ def test_a_class_that_its_row_says_first_tells_the_row() -> None:
     locator, wanted = parse("css{.row-saturn button}"), page.find("css{button}#2")
     looks = {fact.value: fact.look for fact in dependencies(page, locator, wanted.index)}
     assert looks["row-saturn"] == "named"
+    same = Page.parse(rows.replace("row-saturn", "row-vega").replace("row-mizar", "row-vega").join(("<table>", "</table>")))
+    facts = dependencies(same, parse("css{.row-vega button}"), same.find("css{button}#3").index)
+    assert {fact.value: fact.look for fact in facts}["row-vega"] == "named"  # as all rows are classed
     topics = Page.parse(TOPICS)
     facts = dependencies(topics, parse("css{.about-planets a}"), topics.find_all("css{.about-planets a}")[0].index)
     assert {fact.value: fact.look for fact in facts}["about-planets"] == "data"
@@ -199,10 +255,9 @@ def test_the_one_card_of_a_list_is_a_row_and_a_lone_box_is_none() -> None:
     page = Page.parse(BOARD)
     lone = page.find("text{Paint the door}").index
     assert row_of(page, lone) == page.find("css{.list:last-of-type .card}").index
-    other = Page.parse(
-        "<section class=list><div class=cards><div class=card><p>Vega</p><button>Move</button></div></div></section>"
-    )
-    assert row_of(other, other.find("css{p}").index) == -1
+    other = "<div class={}><div class=card><p>Vega</p><button>Move</button></div></div>"
+    for page in (Page.parse(other.format("cards")), Page.parse(BOARD + other.format("hint"))):  # no other list, one of another kind
+        assert row_of(page, page.find("text{Vega}").index) == -1
 
 
 def test_a_field_with_an_example_keeps_its_hint_where_nothing_else_names_it() -> None:
