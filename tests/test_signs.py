@@ -77,8 +77,8 @@ FILES = "<table>" + "".join(
     f"<td><button aria-label=More></button>"
     for n, (star, *_) in enumerate(STARS)
 )
-HEADED = "<table><tr><th>No.<th>Star<th>Free" + "".join(
-    f"<tr><td>{n}<th scope=row>{star}<td>{'No' if state == 'Full' else 'Yes'}" for n, (star, _, state) in enumerate(STARS)
+HEADED = "<table><tr><th>No.<th>Star<th>Sky<th>Free" + "".join(
+    f"<tr><td>{n}<th scope=row>{star}<td>north<td>{'No' if state == 'Full' else 'Yes'}" for n, (star, _, state) in enumerate(STARS)
 )
 SORTED = "<table><tr>" + "".join(
     f"<th><a href=#s><span>{head}</span> <span>Sort {way}.</span></a>"
@@ -107,7 +107,7 @@ TABS = "<p><a href=#a><img alt=Sky> Sky</a> <a href=#b><img alt=Plan> Plan<span>
         (BOARD, "css{button}#3", "", "css{button} @row-of text{Paint the door}"),
         (ITEMS, "shadow css{x-item:nth-of-type(2)} -> css{button}", "", 'anywhere role{button ~"Saturn"}'),
         (ORDERS, "css{input}#2", "", "css{input} @row-of text{S0002}"),
-        (HEADED, "css{td:nth-of-type(2)}#2", "", "css{td} @row-of text{Saturn} and @column-of text{Free}"),
+        (HEADED, "css{td:nth-of-type(3)}#2", "", "css{td} @row-of text{Saturn} and @column-of text{Free}"),
         (FILES, "css{button}#2", "", "css{button} @row-of text{Saturn at dawn}"),
         (SORTED, "css{a}#1", "xpath", 'xpath{//a[contains(., "Dome")]}'),
         (TABS, "css{a}#2", "", 'role{link ~"Plan"}'),
