@@ -66,7 +66,8 @@ BOARD = "".join(
 )
 # what is clicked says what is in its slot
 ITEMS = "<main>" + "".join(
-    f"<x-item><template shadowrootmode=open><button><slot></slot></button></template><b>{star}</b> <i>dome, {n} left</i></x-item>"
+    f"<x-item><template shadowrootmode=open><button><slot></slot></button></template>"
+    f"<div>{star}</div><div>dome, {n} left</div></x-item>"
     for n, (star, *_) in enumerate(STARS)
 )
 # rows that a program has numbered, by a counter of its own

@@ -255,7 +255,7 @@ def own_finders(page: Page, index: int) -> Iterator[tuple[Finder, str]]:
         elif words and not shown and name.startswith(words):
             yield role(own_role, words, part=True), "role"  # what stands in it says the rest
         elif shown and name != shown and name.endswith(shown) and _sayable(shown):
-            yield role(own_role, head_of(shown) or shown, part=True), "role"  # what stands before it is the name of a control in it
+            yield role(own_role, shown, part=True), "role"  # what stands before it is the name of a control in it
         elif (_sayable(name) or name == sign_of(page, index) != "") and not counts:
             yield role(own_role, name), "role"
         leading = leading_of(page, index, name)
