@@ -26,26 +26,32 @@ NESTED = """<!doctype html><main><p>Zoom</p><sky-card><template shadowrootmode=o
 <iframe srcdoc="<button>Inner</button>"></iframe></template></sky-foot>"""
 
 
-@pytest.mark.parametrize(
-    ("locator", "texts"),
-    [
-        ('anywhere role{button "Hold Vega"}', ["Hold Vega"]),
-        ("anywhere css{button} @row-of text{Lyra}", ["Hold Lyra"]),
-        ("anywhere text{Zoom}", ["Zoom", "Zoom"]),
-        ("css{main} -> anywhere css{button}", ["Zoom", "Hold Vega", "Hold Lyra"]),
-        ("css{sky-foot} -> anywhere css{button}", ["Help"]),
-        ("shadow css{sky-card} -> anywhere css{button}", ["Zoom", "Hold Vega", "Hold Lyra"]),
-        ("anywhere shadow css{sky-dial} -> css{button}", ["Hold Vega", "Hold Lyra"]),
-        ("anywhere css{ul} -> css{button}#2", ["Hold Lyra"]),
-        ("anywhere frame css{iframe} -> text{Inner}", ["Inner"]),
-        ("anywhere text{Inner}", []),  # frames are opened by name
-        ("role{button}", []),
-        ("css{main} -> anywhere text{Help}", []),
-    ],
-)
+WAYS = [
+    ('anywhere role{button "Hold Vega"}', ["Hold Vega"]),
+    ("anywhere css{button} @row-of text{Lyra}", ["Hold Lyra"]),
+    ("anywhere text{Zoom}", ["Zoom", "Zoom"]),
+    ("css{main} -> anywhere css{button}", ["Zoom", "Hold Vega", "Hold Lyra"]),
+    ("css{sky-foot} -> anywhere css{button}", ["Help"]),
+    ("shadow css{sky-card} -> anywhere css{button}", ["Zoom", "Hold Vega", "Hold Lyra"]),
+    ("anywhere shadow css{sky-dial} -> css{button}", ["Hold Vega", "Hold Lyra"]),
+    ("anywhere css{ul} -> css{button}#2", ["Hold Lyra"]),
+    ("anywhere frame css{iframe} -> text{Inner}", ["Inner"]),
+    ("anywhere text{Inner}", []),  # frames are opened by name
+    ("role{button}", []),
+    ("css{main} -> anywhere text{Help}", []),
+]
+
+
+@pytest.mark.parametrize(("locator", "texts"), WAYS)
 def test_all_shadow_trees_below_are_looked_in_and_no_frames(locator: str, texts: list[str]) -> None:
     page = Page.parse(NESTED)
     assert [page[index].text for index in match(page, locator)] == texts
+
+
+def test_what_was_found_below_one_is_not_taken_for_what_is_below_another() -> None:
+    page = Page.parse(NESTED)
+    for locator, texts in (*WAYS, *reversed(WAYS)):
+        assert [page[index].text for index in match(page, locator)] == texts
 
 
 @pytest.mark.parametrize("name", ["nights@r4", "sky@r4", "sky@r6"])
