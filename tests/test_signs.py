@@ -79,7 +79,7 @@ FILES = "<table>" + "".join(
     for n, (star, *_) in enumerate(STARS)
 )
 HEADED = "<table><tr><th>No.<th>Star<th>Sky<th>Free" + "".join(
-    f"<tr><td>{n}<th scope=row>{star}<td>north<td>{'No' if state == 'Full' else 'Yes'}" for n, (star, _, state) in enumerate(STARS)
+    f"<tr><td>{n}<th><label>{star}</label><td>north<td>{'No' if state == 'Full' else 'Yes'}" for n, (star, _, state) in enumerate(STARS)
 )
 SORTED = "<table><tr>" + "".join(
     f"<th><a href=#s><span>{head}</span> <span>Sort {way}.</span></a>"
