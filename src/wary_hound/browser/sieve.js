@@ -302,15 +302,25 @@
   // The blocks around an element that may be its row, and as much beside them as tells whether they are. What is in a slot may be in
   // a row of the shadow tree: `slotted`.
   let slotted = false;
-  // A block may be alone where others like it stand beside one another: the one card of a list.
+  // A block may be alone where others like it stand beside one another: the one card of a list. One such list is enough to tell.
+  const shapeOf = (element) => `${tagOf(element)}.${(say.call(element, "class") || "").trim().split(/\s+/)[0]}`;
   const asked = new Map(trees.map((tree) => [tree, new Set()]));
   const cousins = (block) => {
-    const [name] = (say.call(block, "class") || "").trim().split(/\s+/);
-    const [tree, alike] = [treeOfOne(block), `${CSS.escape(tagOf(block))}.${CSS.escape(name)}`];
-    if (!name || asked.get(tree).has(alike)) return;
-    asked.get(tree).add(alike);
-    const holders = new Set(matching(tree, alike).map(parentOf));
-    for (const holder of holders) for (const beside of children(holder)) parts.add(beside);
+    const [tree, shape, over] = [treeOfOne(block), shapeOf(block), parentOf(block)];
+    const name = shape.slice(tagOf(block).length + 1);
+    if (!name || !over || kindOf(over) !== 1) return;
+    const like = shapeOf(over);
+    if (asked.get(tree).has(`${shape} ${like}`)) return;
+    asked.get(tree).add(`${shape} ${like}`);
+    const held = new Map();
+    for (const alike of matching(tree, `.${CSS.escape(name)}`)) {
+      const holder = parentOf(alike);
+      if (!holder || kindOf(holder) !== 1 || shapeOf(alike) !== shape || shapeOf(holder) !== like) continue;
+      held.set(holder, (held.get(holder) || 0) + 1);
+      if (held.get(holder) < 2) continue;
+      for (const beside of children(holder)) parts.add(beside);
+      return;
+    }
   };
   const rows = ({ selector, most }, blocks) => (element) => {
     for (let at = element; at && kindOf(at) === 1; at = parentOf(at)) {
