@@ -20,7 +20,7 @@ from wary_hound.locator.making import css, role, text
 from wary_hound.locator.tables import Cell, Tables
 from wary_hound.locator.values import Finder, Relation
 from wary_hound.page import Page
-from wary_hound.page.names import CONTROL_ROLES
+from wary_hound.page.names import CONTROL_ROLES, labelling
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.categories import Categories
 from wary_hound.robustness.data import is_count, is_passing
@@ -285,10 +285,9 @@ def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
     ribbon; else any. A ribbon (*Most booked*) or a state (*Sold out*) is another row's tomorrow."""
     roles, own = page.semantics.roles, page.semantics.own_text
     called = page.attribute(row, "aria-label") or ""
-    naming = (page.index.valued("id", name).tolist() for name in (page.attribute(row, "aria-labelledby") or "").split())
-    labels = [one for found in naming for one in found if page.tree[one] == page.tree[row]]
-    if labelling := [at for at in said if any(one <= at < page.end[one] for one in labels)]:
-        return labelling[:1]
+    labels = labelling(page, row)
+    if naming := [at for at in said if any(one <= at < page.end[one] for one in labels)]:
+        return naming[:1]
     begins = (at for at in said if called.startswith(own[at]) and not called[len(own[at]) :][:1].isalnum())
     if named := [at for at in begins if look_of_text(own[at]) == "words"]:
         return named[:1]

@@ -31,7 +31,7 @@ from wary_hound.locator.xpath import building as x
 from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Number, Path, Step
 from wary_hound.page import Page
-from wary_hound.robustness.data import is_amount, is_count
+from wary_hound.robustness.data import figures_in, is_amount, is_count
 from wary_hound.robustness.dependency import attribute_kind
 
 MOST_LEVELS = 3
@@ -121,8 +121,7 @@ def _beside(page: Page, at: int) -> Expression | None:
     if alone := words_alone(page, at):
         return x.reads(alone) if normalized(page.semantics.raw_text(at)) == alone else None
     words = words_beside(page, at)
-    figures = sum(any(map(str.isdigit, word)) for word in words.split())
-    if not words or words not in page.semantics.raw_text(at) or figures > 1:
+    if not words or words not in page.semantics.raw_text(at) or figures_in(words) > 1:
         return None
     around = any(page.tags[above] == page.tags[at] for above in page.ancestors(at))
     return Path(False, (x.child("text()", x.contains(words)),)) if around else x.contains(words)

@@ -60,8 +60,10 @@ def holders(page: Page, index: int) -> Iterator[Around]:
 def held(page: Page, index: int) -> Iterator[tuple[Simple, ...]]:
     """`tr:has([data-night="vega"])`, `:has([data-panel="nights"])`: a row itself, or what stands around a part of it, by something
     that it alone holds."""
-    inside = range(index + 1, min(int(page.end[index]), index + MOST_INSIDE))
-    for at in (at for at in inside if not (page.namespace[at] and Tables.of(page).is_headed(index))):  # which says a state
+    headed = Tables.of(page).is_headed(index)
+    for at in range(index + 1, min(int(page.end[index]), index + MOST_INSIDE)):
+        if headed and page.namespace[at]:  # which says a state
+            continue
         if page.tree[at] == page.tree[index] and (mark := _mark(page, at)) is not None:
             having = next(_having(page, index, mark))
             yield having if row_of(page, index) == index else having[1:]

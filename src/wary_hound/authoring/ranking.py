@@ -409,7 +409,7 @@ def _searched_too(page: Page, host: int, ways: Sequence[Hops], model: ChangeMode
     """What a search finds, where no way in CSS, or none in XPath, tells a host from others of its tree by more than chance."""
     scope = (int(page.tree[host]), -1)
     for language in ("css", "xpath"):
-        said = (hops for hops in ways if all(f.strategy == language for hop in hops for f in hop.finder.with_anchors()))
+        said = (hops for hops in ways if _is_in(language, hops))
         if all(is_weak(dependencies(page, Locator(hops), host, scope), host) for hops in said):
             return [hops for hops, _ in search(page, host, model, STOLEN_COSTS).hops]
     return []
@@ -417,5 +417,8 @@ def _searched_too(page: Page, host: int, ways: Sequence[Hops], model: ChangeMode
 
 def _in(language: str, ways: Iterable[Hops]) -> list[Hops]:
     """The first of some ways that is in one language throughout."""
-    said = (hops for hops in ways if all(f.strategy == language for hop in hops for f in hop.finder.with_anchors()))
-    return [*itertools.islice(said, 1)]
+    return [*itertools.islice((hops for hops in ways if _is_in(language, hops)), 1)]
+
+
+def _is_in(language: str, hops: Hops) -> bool:
+    return all(finder.strategy == language for hop in hops for finder in hop.finder.with_anchors())

@@ -31,13 +31,18 @@ def without_value(page: Page, index: int) -> str:
     said, shown = page.attribute(index, "aria-label") or "", page.semantics.worded[index]
     if shown and said.endswith(shown) and (page.semantics.roles[index] == "combobox" or page.attribute(index, "aria-haspopup")):
         return said.removesuffix(shown).rstrip(" ,:;-–—")
-    named = (page.attribute(index, "aria-labelledby") or "").split()
-    if len(named) < 2:
+    if len((page.attribute(index, "aria-labelledby") or "").split()) < 2:
         return ""
-    elements = [one for name in named for one in page.index.valued("id", name).tolist() if page.tree[one] == page.tree[index]]
+    elements = labelling(page, index)
     holding = [one for one in elements if one < index < int(page.end[one]) and page.tags[one] != "label"]
     outside = [one for one in elements if not index <= one < int(page.end[index]) and one not in holding]
     return page.semantics.text[outside[0]] if outside and len(outside) < len(elements) else ""
+
+
+def labelling(page: Page, index: int) -> list[int]:
+    """The elements of its tree to which the `aria-labelledby` of one leads, in the order in which it says them."""
+    named = (page.attribute(index, "aria-labelledby") or "").split()
+    return [one for name in named for one in page.index.valued("id", name).tolist() if page.tree[one] == page.tree[index]]
 
 
 def accessible_name(page: Page, index: int) -> str:
