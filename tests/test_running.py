@@ -13,6 +13,7 @@ import pytest
 
 from conftest import LIMIT, run
 from wary_hound import Book, Browser, FileError, Journey, Page, walking
+from wary_hound.browser.page import LivePage
 from wary_hound.cli.run import wilson
 from wary_hound.demo.server import serve
 from wary_hound.demo.tour import demo_folder
@@ -142,6 +143,17 @@ def test_ticks_and_keys(chromium: Browser, tmp_path: Path) -> None:
     steps += [checked("css{#box:checked}", "gone"), Step(action="keys", value="Escape"), checked("css{#late}", "reads", "escaped")]
     done = walked(chromium, tmp_path, *steps)
     assert done.state == "passed", [s.message for s in done.steps]
+
+
+def test_what_comes_between_two_steps_is_in_the_evidence_of_one(chromium: Browser, tmp_path: Path) -> None:
+    def asks(live: LivePage, number: int) -> None:
+        if number == 3:
+            live.script("() => { console.warn('low'); return fetch('/between').then((r) => r.text()); }")
+            live.until_asked("/between")
+
+    done = walked(chromium, tmp_path, GO, checked("css{#go}", "shown"), checked("css{#late}", "reads", "done"), before=asks)
+    assert [sum("/between: 404" in said for said in step.requests) for step in done.steps] == [0, 0, 1, 0]
+    assert [said for step in done.steps for said in step.console] == ["warn: low"]
 
 
 def test_a_healed_name_is_loud_and_its_absence_proves_nothing(chromium: Browser, tmp_path: Path) -> None:

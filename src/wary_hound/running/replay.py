@@ -32,7 +32,7 @@ MOST_REQUESTS = 50
 @dataclass(frozen=True, slots=True)
 class StepResult:
     """What came of one step. `healed`: uses of names whose locators were in trouble; `picture`: PNG, the element outlined;
-    `requests` and `console` as they came during the step."""
+    `requests` and `console` as they came during the step, and between it and the one before."""
 
     number: int
     says: str
@@ -168,13 +168,13 @@ class Doing:
         self._secret: set[str] = set()
         self.failed_on: Page | None = None
         self.seen_on: dict[str, Page] = {}
+        self._told: dict[str, tuple[int, int]] = {}
 
     def step(self, planned: Planned, result: StepResult) -> StepResult:
         """One step: what came of it."""
         walk, step, locator = self._walk, planned.step, planned.locator
         live = walk.live
         started, before = time.perf_counter(), len(live.healed)
-        asked, said = map(len, live._so_far())
         if planned.secret and step.on:
             self._secret.add(step.on)
         message, page, picture = "", None, b""
@@ -209,6 +209,8 @@ class Doing:
             picture = self._picture(live, step.on if step.action == "check" else "", whole=state == "failed")
         hide = self._values.hide
         new = ((), ()) if live.closed else live._so_far()
+        asked, said = self._told.get(live.context, (0, 0))
+        self._told[live.context] = len(new[0]), len(new[1])
         requests = tuple(hide(str(r)) for r in new[0][asked:][-MOST_REQUESTS:])
         console = tuple(hide(f"{c.level}: {c.text}") for c in new[1][said:])
         return replace(
