@@ -226,12 +226,14 @@ def _meets(page: Page, above: int, holder: int, at: int, near: bool) -> bool:
 
 
 def _called(page: Page, holder: int) -> Class | Attribute | None:
-    """A class of a holder that nothing has in which it stands."""
+    """A class of a holder, or its role where that is written down, that nothing has in which it stands."""
     above = list(page.ancestors(holder))
     for one in named_classes(page.attributes_of(holder)):
         if not any(one.value in (page.attribute(at, "class") or "") for at in above):
             return one
-    return None
+    called = page.attribute(holder, "role")
+    alone = called and not any(page.attribute(at, "role") == called for at in above)
+    return Attribute("role", "=", called) if called and alone else None
 
 
 def _reading(page: Page, holder: int, at: int) -> Expression | None:

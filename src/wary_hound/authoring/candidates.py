@@ -207,13 +207,16 @@ def _known_by(page: Page, row: int) -> list[str]:
 
 def _holds_others(page: Page, index: int) -> bool:
     """Whether its name is all that it holds, one after the other, of which a part is what it is known by: that of a row; of what
-    holds others of its role (a menu item and the menu that it opens)."""
+    holds others of its role (a menu item and the menu that it opens), or buttons that have names, whatever they show."""
     roles, texts = page.semantics.roles, page.semantics.worded
     if roles[index] == "row" or page.tags[index] == "tr":
         return True
     if roles[index] not in NAME_FROM_CONTENT:
         return False
-    return any(roles[at] == roles[index] and texts[at] for at in range(index + 1, int(page.end[index])))
+    inside = range(index + 1, int(page.end[index]))
+    if any(roles[at] == roles[index] and texts[at] for at in inside):
+        return True
+    return bool(texts[index]) and any(roles[at] == "button" and page.attribute(at, "aria-label") for at in inside)
 
 
 def _says_its_label(page: Page, index: int, part: str) -> bool:
@@ -347,12 +350,14 @@ def _chained(page: Page, index: int, scope: Scope, own: Own) -> Iterator[tuple[H
     alone = (finder for finder, at in found if len(at) == 1)
     short = list(dict.fromkeys([*_varied(among_others), *_of_a_kind(page, index, alone, scope)]))
     place = [css(selector(*simples))] if (simples := place_predicate(page, index)) else []
+    tagged = css(selector(Type(page.tags[index])))
+    tagging = short if tagged in short else [*short[:FEW], tagged, *short[FEW:]]
     for anchor in anchors.above(page, index):
-        for number, finder in enumerate(short):
+        for number, finder in enumerate(tagging if anchor.strategy == "css" else short):
             if finder.strategy == "css" and anchor.strategy == "css":
                 both = css(joined(anchor.query.tree, " ", finder.query.tree))
                 yield _one(both, "chain")
-                steps = (_step(page, anchor, -1), _step(page, finder, index)) if number < FEW else (None, None)
+                steps = (_step(page, anchor, -1), _step(page, finder, index)) if number <= FEW else (None, None)
                 if steps[0] is not None and steps[1] is not None and is_unique(page, (Hop(both),), scope, index):
                     yield _one(xpath(x.anywhere(steps[0], steps[1])), "chain")
             else:

@@ -13,6 +13,7 @@ from wary_hound.locator.xpath.functions import normalized
 from wary_hound.locator.xpath.values import Binary, Call, Expression, Literal, Step
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
+from wary_hound.page.names import labelling
 from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.slots import Slots
@@ -45,7 +46,9 @@ _QUERY = re.compile(r"[?#]")
 _KEYED = re.compile(r"[?&;](?:[a-z_.-]*id|post|item|key|no|nr|number|uuid|slug)=[\w-]", re.I)
 """A query that says which thing an address is about."""
 _HINT = re.compile(
-    r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift)\b|\s(?:sort(?:ed)? (?:asc|desc)|(?:click|activate) to sort))", re.I
+    r"\s*(?:[(\[…]|\.\.\.|:\s|,\s?(?:alt|ctrl|cmd|meta|shift|choose|select|pick|none|not)\b"
+    r"|\s(?:sort(?:ed)? (?:asc|desc)|(?:click|activate) to sort))",
+    re.I,
 )
 """How a hint begins that stands behind a name: `Hours: activate to sort`, `Period (seconds)`, `Search…`, `Bold, Ctrl+B`,
 `Star sorted ascending`."""
@@ -282,12 +285,10 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
 def leading_of(page: Page, index: int, name: str) -> str:
     """The first text of several that an element holds (or that which it is labelled by), one after the other, where its name goes
     on behind it without a blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`; or with the name of an
-    icon. Neither the number of a step before it, nor the first letters of its words (*SD* before *Star Diner*). Empty where it is a
-    figure."""
+    icon. Not the number of a step before it, nor the first letters of its words (*SD* before *Star Diner*), nor what announces it
+    (*Sort by:*). Empty where it is a figure."""
     own = page.semantics.own_text
-    naming = (page.attribute(index, "aria-labelledby") or "").split()
-    labels = (at for at in page.index.valued("id", naming[0]).tolist() if page.tree[at] == page.tree[index]) if naming else ()
-    holder = next(iter(labels), index)
+    holder = next(iter(labelling(page, index)), index)
     saying = [*islice((at for at in Slots.of(page).members(holder) if own[at]), 3)]
     texts = [own[at] for at in saying]
     for before, behind in permutations(texts[:2], 2):
@@ -295,6 +296,8 @@ def leading_of(page: Page, index: int, name: str) -> str:
             return behind
     said = texts[0] if texts else ""
     goes_on = said and name.startswith(said) and name[len(said) : len(said) + 1].strip()
+    if goes_on and said.endswith(":") and len(texts) > 1:
+        return texts[1]
     iconed = len(saying) > 1 and is_drawn(page, saying[1]) and name == f"{said} {texts[1]}"
     return said if (goes_on or iconed) and not is_count(said) else ""
 
@@ -302,7 +305,8 @@ def leading_of(page: Page, index: int, name: str) -> str:
 def label_leading(page: Page, index: int) -> str:
     """The same of the label of a field: *Moss* of `<label>Moss<span>Sold out</span></label>`."""
     label = page.semantics.label(index)
-    return next((said for at in page.semantics.labels_of.get(index, ()) if (said := leading_of(page, at, label))), "")
+    labels = page.semantics.labels_of.get(index, ()) or labelling(page, index)
+    return next((said for at in labels if (said := leading_of(page, at, label))), "")
 
 
 def is_initials(letters: str, words: str) -> bool:

@@ -33,7 +33,7 @@ _LEADING = frozenset("href src action formaction xlink:href aria-label title alt
 REFLECTED = ("ng-reflect-", "_ng", "data-react")
 """How attributes begin that a framework writes for itself while one develops."""
 _HINT = re.compile(
-    r": |[\[(](?:required|optional|mandatory)[\])]|, ?(?:alt|ctrl|cmd|meta|shift)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z](?:, ?[a-z])*[)\]]$)",
+    r": |[\[(](?:required|optional|mandatory)[\])]|, ?(?:alt|ctrl|cmd|meta|shift|choose|select|pick|none|not)\b|[\[(](?:(?:alt|ctrl|cmd|meta|shift|[\^⌘⌥⇧])|[a-z](?:, ?[a-z])*[)\]]$)",
     re.I,
 )
 _TURNED = re.compile(

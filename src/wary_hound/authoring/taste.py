@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from itertools import islice
 
 import numpy as np
 
@@ -65,6 +66,8 @@ COUNTED_ROW = 1.5
 """What it weighs that it is told by a date or a count (*20 Sep*, *2 adults*): it has a title, mostly."""
 AMOUNT = 2.5
 """What it weighs that a text is a price, a size or a duration: nobody tells a row by it where something else does."""
+DRAWN = 2.5
+"""What the role of a drawing weighs (`role{graphics-document}`), which nobody writes: people say `css{svg}`."""
 CELL = 1.0
 """What it weighs that a cell is told by its role: people say `//td[.="Vega"]`, and whether a table is a grid is another matter."""
 OUTLINED = 1.5
@@ -103,7 +106,7 @@ TAGGED = 1.0
 has a name, that. Not of fields, which say nothing themselves, nor of what a component is made of and that has no name of its own."""
 LABELLED = 0.6
 """What it weighs that a field to fill in that has a label is told by its kind in a row (`role{textbox} @row-of text{Visitor 1}`)."""
-JOINED = 1.5
+JOINED = 2.0
 """What it weighs that a name is asked for whole in which two texts stand one behind the other (*Nightsorted ascending*): nobody types
 that, and the other one is a hint or a state."""
 TWICE = 3.0
@@ -172,6 +175,8 @@ class Surroundings:
     """The title of a field that others have as well: how it is used, and not which it is."""
     joined: str = ""
     """Its name, where that goes on without a blank after what it says first: *Nightsorted ascending*."""
+    pieced: bool = False
+    """Whether its words are those of several controls in it (*Apply Clear*)."""
     where: tuple[Page, int] | None = field(default=None, compare=False, repr=False)
 
     @cached_property
@@ -180,8 +185,20 @@ class Surroundings:
         if self.where is None:
             return ()
         page, index = self.where
-        texts, rows = page.semantics.worded, rows_around(page, index)
-        return tuple(texts[at] for row in rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
+        return tuple(page.semantics.worded[at] for row in self.rows for at in titles_of(page, row, own_texts(page, row, index))[:1])
+
+    @cached_property
+    def rows(self) -> tuple[int, ...]:
+        """The row in which it stands, and those around that."""
+        return () if self.where is None else tuple(rows_around(*self.where))
+
+    def is_beside(self, at: int) -> bool:
+        """Whether another element stands in its row, which has a title, and is neither in it nor around it."""
+        if self.where is None or not self.titles:
+            return False
+        page, index = self.where
+        apart = not (at <= index < page.end[at] or index <= at < page.end[index])
+        return apart and any(row < at < page.end[row] for row in self.rows)
 
     @classmethod
     def of(cls, page: Page, index: int) -> Surroundings:
@@ -199,7 +216,9 @@ class Surroundings:
         name = page.semantics.name(index)
         leading = leading_of(page, index, name) or label_leading(page, index)
         joined = name if len(leading) >= SHORTEST_HEAD else ""
-        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, joined, (page, index))
+        inside = (at for at in range(index + 1, int(page.end[index])) if page.semantics.roles[at] in CONTROLS)
+        pieced = sum(1 for _ in islice((at for at in inside if page.semantics.worded[at]), 2)) == 2
+        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, joined, pieced, (page, index))
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -237,11 +256,14 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
                 + FIGURE * (fact.look == "number")
                 + COUNTED_ROW * _begins_with_a_count(fact.value)
             )
+        elif fact.base in NAMED | {"alt"} and around.is_beside(fact.element):
+            weight += SECOND * (fact.value.partition("=")[2] not in around.titles)
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         if fact.element == element and fact.base in ("text", "content"):
             anything = fact.base == "text" or len(facts) == 1
             weight += ANYWHERE * (fact.base == "text" and in_xpath)
             weight += ANYWHERE * (anything and (around.wrapping or (fact.kind == "text" and fact.look == "number")))
+            weight += JOINED * around.pieced
             weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
         weight += UNTAGGED * (fact.base == "label" and in_xpath and not tagged)
         said = said or (fact.element == element and fact.kind not in STRUCTURE | RELATIONS)
@@ -273,7 +295,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
         weight += 0.0 if part else HINTED * (kind not in ("text", "content") and gives_a_hint(value))
         weight += 0.0 if part else AMOUNT * (kind in SEEN and is_amount(value))
     elif kind == "role":
-        weight += CELL * (value.removeprefix("role=") in _CELLS)
+        weight += CELL * (value.removeprefix("role=") in _CELLS) + DRAWN * ("graphics-" in value)
     elif kind == "attribute":
         weight += OUTLINED * value.startswith("d=") - CALLED * (_CALLING.match(value) is not None)
     elif kind == "class":

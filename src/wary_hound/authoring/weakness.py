@@ -37,9 +37,9 @@ _LANDMARKS = {
 """ARIA's landmarks, but for the main part of a page, in which everything stands: an ancestor that is one says where to look."""
 _GIVEN = NAMES | {"test-attribute"}
 UNTOLD = MADE_UP | {"empty", "number"}
-_BEHAVING = re.compile(r"data-(?:[a-z]+-)?(?:toggle|dismiss|role|type|widget|behaviou?r|ride|spy)=")
+_BEHAVING = re.compile(r"data-(?:[a-z]+-)?(?:toggle|dismiss|role|type|widget|behaviou?r|ride|spy|method|remote)=")
 """Attributes by which a kit tells how an element behaves, as all of its kind do."""
-_SWITCHES = frozenset({"true", "false", "on", "off", "", "#"})
+_SWITCHES = frozenset({"true", "false", "on", "off", "auto", "none", "null", "undefined", "", "#"})
 """Attributes that are set or not say a state, not which element; nor does an address that leads nowhere."""
 _ANSWERS = re.compile(r"[a-z]|\d{1,2}|yes|no|none|all", re.I)
 """What many fields have for a value: *Y*, *1*, *no*."""
@@ -135,7 +135,7 @@ def saying(fact: Dependency, element: int, numbered: bool, row: int = -1, holds:
     if kind in TELLING and fact.kind not in STEMS and not untold and not common:
         return said | (TELLS | OWN if fact.element == element else TELLS if row >= 0 and fact.row == row else ABOUT)
     if fact.element != element:
-        return said | PLACES * ((kind == "class" and fact.look == "named") or is_landmark(fact))
+        return said | PLACES * ((kind == "class" and fact.look == "named") or is_landmark(fact) or is_component(fact))
     return said | KIND * (not is_plain([fact])) | ROWED * (fact.remark == ALONGSIDE)
 
 
@@ -153,6 +153,11 @@ def is_plain(own: Iterable[Dependency], or_an_item: bool = False) -> bool:
 def is_landmark(fact: Dependency) -> bool:
     """Whether it is a part of a page of which there is one, mostly."""
     return fact.value.removeprefix("role=") in _LANDMARKS[fact.kind] if fact.kind in _LANDMARKS else False
+
+
+def is_component(fact: Dependency) -> bool:
+    """Whether it is the tag of a custom element, which its author called so: that says where to look, as a class does."""
+    return fact.kind == "tag" and "-" in fact.value
 
 
 def rests_on_chance(facts: Iterable[Dependency]) -> bool:

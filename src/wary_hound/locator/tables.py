@@ -47,8 +47,9 @@ class Tables(Cache):
         roles = page.semantics.roles
         self._rows: dict[int, list[int]] = {}
         self._ends: dict[int, int] = {}  # row: the column behind its last; where cells say their columns none is missing
+        heading = self._bare_heads()
         for index, (tag, role) in enumerate(zip(page.tags, roles, strict=True)):
-            if tag == "tr" or role == "row":
+            if tag == "tr" or role == "row" or index in heading:
                 table = self._table_of(index)
                 if table >= 0:
                     self._rows.setdefault(table, []).append(index)
@@ -68,6 +69,16 @@ class Tables(Cache):
         for index, value in page.index.attribute_column("headers").items():
             if index in self.cells:
                 self.headed[index] = frozenset(by_id[word] for word in value.split() if word in by_id)
+
+    def _bare_heads(self) -> set[int]:
+        """What holds the heads of the columns of a grid, each by its role, and neither is a row nor stands in one, as ARIA asks."""
+        page, roles = self.page, self.page.semantics.roles
+        holders = {int(page.parent[at]) for at, role in enumerate(roles) if role == "columnheader" and page.tags[at] != "th"}
+
+        def in_a_row(at: int) -> bool:
+            return any(page.tags[one] == "tr" or roles[one] == "row" for one in (at, *page.ancestors(at)))
+
+        return {at for at in holders if at >= 0 and not in_a_row(at)}
 
     def _table_of(self, index: int) -> int:
         """The table around an element; a mere frame (`role="presentation"`) that a grid puts around each of its rows is none."""

@@ -30,7 +30,7 @@ _GREETING = re.compile(
     r"(?:(?:hello|hi|hey),? |(?:welcome(?: back)?|good (?:morning|afternoon|evening|day)), )\w+[\w .'’-]{0,40}!?\Z", re.I
 )
 """How a page greets who is signed in, by name."""
-_WRITTEN_IN = frozenset({"textbox", "searchbox", "combobox"})
+_WRITABLE = frozenset({"true", "plaintext-only"})
 MOST_OF_A_NAME = 3
 """A name is so many words at most."""
 ABOVE = 3
@@ -42,7 +42,7 @@ def shows_data(page: Page, element: int) -> bool:
     what a program reads or writes (`<pre>`), the text of fields, what a list of terms says of one (`<dd>`: it is known by its
     term), what a class or an id calls a counter, a price, a user's name (or its first letters) or an error; what a list shows as
     chosen."""
-    if page.semantics.roles[element] in _WRITTEN_IN and page.attribute(element, "contenteditable") is not None:
+    if (page.attribute(element, "contenteditable") or "").lower() in _WRITABLE:
         return True
     if page.tags[element] == "dd" or _shows_a_choice(page, element) or _GREETING.match(page.semantics.worded[element]):
         return True
@@ -78,7 +78,8 @@ def _shows_a_choice(page: Page, element: int) -> bool:
     shown, holder = page.semantics.worded[element], int(page.parent[element])
     whole = holder if holder >= 0 and page.semantics.worded[holder] == shown else element  # a button in what opens the list
     opens = next((at for at in (element, whole) if page.attribute(at, "aria-haspopup") not in (None, "", "false")), -1)
-    return opens >= 0 and page.semantics.name(opens) not in ("", shown)
+    counts = shown[:1].isdigit() and is_count(shown.partition(",")[0])  # *2 adults, one night*
+    return opens >= 0 and (counts or page.semantics.name(opens) not in ("", shown))
 
 
 def holds_its_state(page: Page, element: int) -> bool:
@@ -274,10 +275,15 @@ MOST_FIGURES = 2
 """Figures in what a person calls something; a date is none."""
 
 
+_MONEY = re.compile(r"[€$£¥] ?\d|\d ?(?:€|£|EUR\b|USD\b|GBP\b|CHF\b)")
+
+
 @lru_cache(maxsize=50_000)
 def is_composed(text: str) -> bool:
-    """Whether a text is put together from figures that change apart from one another: `Starline, 19:00 to 22:20, 72 euros`."""
-    return len(text) <= LONGEST and figures_in(_DATE.sub("", text)) > MOST_FIGURES
+    """Whether a text is put together from figures that change apart from one another: `Starline, 19:00 to 22:20, 72 euros`; or
+    goes on to say what that costs."""
+    priced = _MONEY.search(text[:LONGEST])
+    return len(text) <= LONGEST and (figures_in(_DATE.sub("", text)) > MOST_FIGURES or (priced is not None and priced.start() > 0))
 
 
 def figures_in(text: str) -> int:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from wary_hound.locator.facts import Fact
-from wary_hound.robustness.looks import PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.looks import MADE_UP, PASSED_ON, before_digest, look_of_class, look_of_text, look_of_token
 
 _TEST = re.compile(r"data-(?:.*-)?(?:test|qa)(?:$|[-_]?\w*)")
 _STATE_ATTRIBUTES = frozenset(
@@ -16,6 +16,10 @@ _STATE_ATTRIBUTES = frozenset(
     aria-activedescendant aria-valuenow aria-valuetext readonly data-state""".split()
 )
 _PLAIN_ATTRIBUTES = frozenset("id name placeholder title href value type for role alt src style aria-label class".split())
+_BINDING = re.compile(
+    r"(?:(?:data-)?ng|v|x|wire|bind)[-:.]model(?:\.[a-z.]+)?|form(?:control|group|array)name|asp-for|th:field", re.I
+)
+"""Attributes by which a framework is told what a field is called in the data of its form: a name, in other letters."""
 _REFERENCES = frozenset({"aria-labelledby", "aria-controls", "aria-describedby", "aria-owns", "list", "form", "headers"})
 
 
@@ -47,7 +51,8 @@ class Dependency:
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "base", base_of(self.kind))
-        object.__setattr__(self, "group", f"{self.kind}/{self.look}" if self.look else self.kind)
+        kind = self.base if self.look in MADE_UP else self.kind  # a part of what is made up lasts no longer than the whole
+        object.__setattr__(self, "group", f"{kind}/{self.look}" if self.look else kind)
 
 
 def row_by(facts: Iterable[Dependency], element: int) -> int:
@@ -63,6 +68,8 @@ def attribute_kind(name: str) -> str:
         return name
     if name in _STATE_ATTRIBUTES:
         return "state-attribute"
+    if _BINDING.fullmatch(name):
+        return "name"
     if name in _REFERENCES:
         return "reference"
     if name.startswith("data-"):
@@ -130,6 +137,10 @@ _ENDING = frozenset({"id", "name", "for", "data"})
 SWITCHED, _SWITCHES = frozenset({"data", "attribute"}), frozenset({"true", "false", "on", "off", "yes", "no"})
 
 
+_BUILT_NAMES = re.compile(r"js(?:name|controller|action|model|log|data|slot|shadow|owner)|data-(?:reactid|editor|offset-key)")
+"""Attributes to which a build gives names that mean nothing, even where they look like words."""
+
+
 def dependency_of(fact: Fact) -> Dependency:
     """A fact as the change model knows it: by the kind that its attribute is of, and what its value looks like."""
     part = "~" if fact.part else ""
@@ -154,4 +165,5 @@ def dependency_of(fact: Fact) -> Dependency:
     if kind in SWITCHED and fact.value in _SWITCHES and not part:  # it says that there is such a thing, and no more
         return Dependency("having", "", fact.element, fact.name)
     look = "dated" if is_dated(fact.name, fact.value) else attribute_look(kind, fact.value)
+    look = "hashed" if _BUILT_NAMES.fullmatch(fact.name) else look
     return Dependency(kind + part, look, fact.element, f"{fact.name}={fact.value}")

@@ -8,8 +8,10 @@ from dataclasses import replace
 
 import numpy as np
 
+from wary_hound.locator.blocks import is_block, is_most
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
+from wary_hound.page.index import tokens
 from wary_hound.page.names import is_named_by_the_browser, without_value
 from wary_hound.robustness.bylines import is_contact, is_signed
 from wary_hound.robustness.categories import Categories
@@ -29,7 +31,7 @@ from wary_hound.robustness.data import (
 )
 from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, READ, SEEN, SIGNED, SWITCHED, Dependency
 from wary_hound.robustness.numbering import Numbering
-from wary_hound.robustness.tabular import CONTROLS, NAMES, Tabular
+from wary_hound.robustness.tabular import CALLED, CONTROLS, NAMES, SHOWN, Tabular, is_label
 
 MOST_FIELDS = 20
 ROWS_BESIDE = 2
@@ -57,10 +59,19 @@ def as_shown(page: Page, fact: Dependency) -> Dependency:
     is no data."""
     at, tabular = fact.element, Tabular.of(page)
     fact = replace(fact, row=tabular.row_of(at))
-    if page.tags[at] == "main" or page.semantics.roles[at] == "main":
+    if (
+        page.tags[at] == "main"
+        or page.semantics.roles[at] == "main"
+        or (fact.kind == "tag" and "-" in fact.value and is_most(page, at))
+    ):
         return replace(fact, shared=True)
-    if fact.kind == "class":
-        told = tabular.says_the_kind(at, fact.value) if fact.row == at else tabular.is_told_by_its_state(at, fact.value)
+    if fact.base == "class":
+        is_row = fact.row == at or (fact.row < 0 and is_block(page, at))
+        name = next(
+            (one for one in tokens(page.attribute(at, "class") or "") if fact.value in one), fact.value
+        )  # of a part the whole
+        name = fact.value if fact.kind == "class" else name
+        told = tabular.says_the_kind(at, name) if is_row else (fact.kind == "class" and tabular.is_told_by_its_state(at, name))
         look = "data" if told else fact.look
         return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value))
     if fact.base == "name" and page.tags[at] == "slot":  # a place in a component, not what a person called a field
@@ -99,21 +110,34 @@ def _remark(page: Page, fact: Dependency, borne: Borne) -> str:
 def _look_of_name(page: Page, fact: Dependency) -> str:
     """The look of a number in an attribute, where its page tells what that is: counted by a program, by the rows; alone in what a
     person called a field. Empty of others."""
-    tabular, said = Tabular.of(page), fact.value.partition("=")[2]
+    tabular, (attribute, _, said) = Tabular.of(page), fact.value.partition("=")
     numbering = Numbering.of(page)
     if fact.kind in _NUMBERED and fact.look == "numbered" and numbering.counts(fact.value.rpartition("=")[2].lstrip("#")):
         return "generated"
-    if fact.kind == "name" and fact.look == "numbered" and numbering.is_alone(fact.element, said):
+    if attribute == "name" and fact.kind == "name" and fact.look == "numbered" and numbering.is_alone(fact.element, said):
         return "named"  # what a person called a field, whatever its number
     if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
-        return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
-    if fact.look == "numbered" and fact.kind in _NAMED and fact.row >= 0:
-        name, value = (fact.kind, said) if fact.kind in READ else ("aria-label", fact.value)
-        if page.attribute(fact.element, name) == value:
-            return "counting" if tabular.counts_rows(fact.element, name, value) else ""
+        return tabular.shift(
+            fact.element, attribute if fact.base == "name" else fact.base, fact.value.removeprefix(f"{fact.base}=")
+        )
+    if fact.look == "numbered" and fact.base in _NAMED | SEEN and fact.row >= 0:
+        return "counting" if _is_called_by_number(page, fact) else ""
     if fact.look in ("number", "numbered") and fact.kind in SWITCHED and not said.startswith("#"):
         return "counting" if tabular.counts_rows(fact.element, fact.value.partition("=")[0], said) else ""
     return ""
+
+
+def _is_called_by_number(page: Page, fact: Dependency) -> bool:
+    """Whether what a control, or its label, says in a row counts the rows: *Select item 3*. What is only read may be a title."""
+    at, base = fact.element, fact.base
+    labels = base not in SEEN or page.semantics.roles[at] in CONTROLS or page.attribute(at, "aria-label") is not None
+    if not labels and not any(is_label(page, one) for one in _saying_all(page, at)):
+        return False
+    if base in READ:
+        return Tabular.of(page).counts_rows(at, base, page.attribute(at, base) or "")
+    shown = base in ("text", "content")
+    value = page.semantics.worded[at] if shown else page.semantics.name(at)
+    return Tabular.of(page).counts_rows(at, SHOWN if shown else CALLED, value)
 
 
 def _is_put_together(page: Page, fact: Dependency) -> bool:
@@ -177,9 +201,12 @@ def _says_a_kind(page: Page, fact: Dependency) -> bool:
 def _is_common(page: Page, fact: Dependency) -> bool:
     """Whether others lead to what begins as its address does; whether a part of an address is a word that its link says, and others
     say, too (the deed in `/9/edit` of several *Edit*), or the end of an id says which part it is of what is called by the rest
-    (`-arrow` of `box1-arrow` in `box1`); whether others have its id, which they should not."""
+    (`-arrow` of `box1-arrow` in `box1`); whether others have its id, which they should not; whether its name is that of the first
+    of several (`stars[]`)."""
     part = fact.value.partition("=")[2]
     tree = page.tree[fact.element]
+    if fact.kind == "name" and part.endswith("[]"):
+        return True
     if fact.kind == "href~" and (whole := page.attribute(fact.element, "href") or "").startswith(part):
         column = page.index.attribute_column("href").items()
         return any(other != whole and other.startswith(part) and page.tree[at] == tree for at, other in column)
@@ -197,8 +224,11 @@ def _is_common(page: Page, fact: Dependency) -> bool:
 
 def _called_alike(page: Page, fact: Dependency, borne: Borne) -> list[int]:
     """Other elements of its tree, tag and role (of whatever role, where they are fields) that an attribute calls as it does its
-    element: *Filter cell*; a test attribute by which a kit calls all of a kind."""
-    if borne is None or (borne[0] not in _NAMING and fact.kind != "test-attribute"):
+    element: *Filter cell*; or an attribute by which a kit calls all of a kind, outside the rows of tables."""
+    if fact.kind == "attribute":
+        borne = (fact.value.partition("=")[0], fact.value.partition("=")[2])
+    of_a_kind = fact.kind == "test-attribute" or (fact.kind in ("data", "attribute") and fact.row < 0)
+    if borne is None or not (borne[0] in _NAMING or of_a_kind):
         return []
     at, tag = fact.element, page.tags[fact.element]
     alike = [one for one in _bearers(page, fact, *borne) if page.tree[one] == page.tree[at] and page.tags[one] == tag]

@@ -31,7 +31,7 @@ _UTILITY = re.compile(
     r"|(?:transition|ease|animate|backdrop|blur|scale|rotate|translate|skew|aspect|will-change|mix-blend|list|table|caption|align|position|visibility|appearance)(?:-[xy])?"
     r"-(?:none|colors|opacity|shadow|transform|linear|in|out|in-out|spin|pulse|bounce|ping|blur(?:-\w+)?|\d+(?:[./]\d+)?|square|video|disc|decimal|inside|outside"
     r"|auto|fixed|middle|top|bottom|baseline|text-top|relative|absolute|static|sticky)"
-    r"|inline-(?:block|flex|grid)|flex|relative|absolute|truncate|uppercase|lowercase|capitalize|antialiased|subpixel-antialiased|not-italic|underline|no-underline|line-through"
+    r"|inline-(?:block|flex|grid)|block|inline|grid|static|fixed|sticky|grow|shrink|flex|relative|absolute|truncate|uppercase|lowercase|capitalize|antialiased|subpixel-antialiased|not-italic|underline|no-underline|line-through"
     r"|transition|transition-all|transform|border|shadow|outline-none|appearance-none|resize-none|border-[xytrblse]|divide-[xy]|sr-only|not-sr-only|visually-hidden|invisible|rounded|rounded-[trblse][lrse]?|rounded-circle|img-fluid|stretched-link|isolate"
     r")"
 )
@@ -42,7 +42,7 @@ _KIT = re.compile(
     r"|"
     rf"(?:(?:[a-z]{{1,4}}-)?(?:text|bg|color|colour|btn|button|label|badge|tag|dot|chip|pill)[-_])?(?:(?:dark|light|pale|bright|deep)[-_]?)?(?:{_COLOURS})\Z"
     r"|(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
-    r"|(?:ui|md|ios|fa[dlrs]?)\Z"
+    r"|(?:ui|md|ios|fa[dlrs]?|h[1-6]|display-[1-6])\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
     r"|(?:.+[-_])?(?:corner|rounded|shadow)s?[-_](?:all|left|right|top|bottom|tl|tr|bl|br|xs|sm|md|lg)\Z"
     r"|(?:(?:small|larg|bigg|wid)er|small|large|medium|tiny|big|huge|mini|compact|wide|narrow|left|right|cent(?:er|re)(?:ed)?|bold|italic|underlined|truncated|ellipsis)\Z"

@@ -4,7 +4,7 @@ count the rows (`lines-0-weight`, `lines-1-weight`) are positions by another nam
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from itertools import islice, pairwise
 
 from wary_hound.locator.blocks import is_block, row_of, rows_around
@@ -17,6 +17,7 @@ from wary_hound.robustness.looks import look_of_text
 NAMES = frozenset({"id", "name", "for"})
 CONTROLS = frozenset("button checkbox radio switch combobox listbox textbox spinbutton menuitem option".split())
 """What is read on a control is what it does, in whatever row it stands."""
+CALLED, SHOWN = "its name", "its text"
 _DIGITS = re.compile(r"\d+")
 _IN_A_NAME = re.compile(r"(?<=[-_.:\[])\d+(?=[-_.:\]])")
 """A number within a name, which is no key: `rows-2-cells`."""
@@ -25,6 +26,8 @@ _MOMENT = re.compile(r"\d+(?:[:/-]\d+)+")
 MOST_ALIKE = 0.5
 """What more than so many cells of a column say (a link to edit) are words of the application."""
 
+FEWEST = 2
+"""Of so few blocks nobody can tell what is usual."""
 ABOVE = 3
 """So many ancestors are asked for a label."""
 FEW_ROWS = 4
@@ -48,8 +51,8 @@ class Tabular(Cache):
         """What has been asked of an element: whether it is a datum."""
         self._shared: dict[tuple[tuple[int, int, int], str], int] = {}
         """How many cells of a column hold an element of a class."""
-        self._ends: dict[tuple[int, str], frozenset[str]] = {}
-        """With what the classes of the rows of a table (by its first) end that begin alike."""
+        self._ends: dict[tuple[int, str], list[str]] = {}
+        """With what the classes of the rows of a table or a list (by its first) end that begin alike."""
         self._cells_of: dict[int, list[Cell]] = {}
         headed = set()
         for cell in Tables.of(page).cells.values():
@@ -164,25 +167,40 @@ class Tabular(Cache):
 
     def says_the_kind(self, row: int, name: str) -> bool:
         """Whether a class of a row of a table says of what kind that is: others have one that begins alike and ends otherwise
-        (`category-stars`, `category-domes`), and it does not end with a word that its row says first."""
-        stem, end = _ending(name)
+        (`category-stars`, `category-domes`), and it does not end with a word that its row says first. In a list two must be of one
+        kind: in a menu each item is of its own. What it ends with may stand there by itself as well (`stars`)."""
+        page, table = self.page, Tables.of(self.page).rows_with(row)
+        said = tokens(page.attribute(row, "class") or "")
+        called = next((one for one in said if _ending(one)[0] and _ending(one)[1] == name), name)
+        stem, end = _ending(called)
+        rows = table if len(table) > 1 else [at for at in page.children(int(page.parent[row])) if page.tags[at] == page.tags[row]]
+        if len(table) < 2 and self._modifies(name, said, rows):
+            return True
         if not stem:
             return False
-        page = self.page
-        rows = Tables.of(page).rows_with(row)
         key = (rows[0], stem)
         if key not in self._ends:
-            classes = (one for at in rows for one in tokens(page.attribute(at, "class") or ""))
-            self._ends[key] = frozenset(other for begun, other in map(_ending, classes) if begun == stem)
-        if len(self._ends[key]) < 2:
+            ends = [
+                [other for begun, other in map(_ending, tokens(page.attribute(at, "class") or "")) if begun == stem] for at in rows
+            ]
+            self._ends[key] = [of_one[0] for of_one in ends if of_one] if max(map(len, ends)) == 1 else []
+        kinds = len(set(self._ends[key]))
+        if kinds < 2 or (len(table) < 2 and kinds == len(self._ends[key])):
             return False
         texts = page.semantics.own_text
         first = next((texts[at] for at in range(row, int(page.end[row])) if texts[at]), "")
         return end.casefold() not in first.casefold()
 
+    def _modifies(self, name: str, said: Sequence[str], rows: Sequence[int]) -> bool:
+        """Whether a class of one of several blocks is all that it has besides what most have: a state, a kind (`slot done`)."""
+        plain = set(said) - {name}
+        others = [set(tokens(self.page.attribute(at, "class") or "")) for at in rows]
+        return bool(plain) and len(rows) > FEWEST and 2 * sum(one == plain for one in others) >= len(rows)
+
     def counts_rows(self, element: int, name: str, value: str) -> bool:
-        """Whether an attribute counts the rows that its element is one of, or stands in: they have it, too, each once, with the
-        next number. Not in a row of a table that nothing else is known of."""
+        """Whether an attribute (or what its element is `CALLED`, or what is `SHOWN` of it) counts the rows that its element is one
+        of, or stands in: they have it, too, each once, with the next number. Not in a row of a table that nothing else is known
+        of."""
         page = self.page
         row = element if is_block(page, element) else row_of(page, element)
         if row < 0 or not _DIGITS.search(value):
@@ -191,11 +209,11 @@ class Tabular(Cache):
         if cell is not None and cell.table in self._keys and cell.row not in self._known:
             return False
         above, like = int(page.parent[row]), _DIGITS.sub("#", value)
-        key = (name, like, above)
+        key = (f"{name} {page.tags[element]}" if name in (CALLED, SHOWN) else name, like, above)
         if key not in self._counting:
             found: list[list[int]] = []
             rows = list[int]()
-            for at, other in page.index.attribute_column(name).items():
+            for at, other in self._said(name, element):
                 if _DIGITS.sub("#", other) != like or page.tree[at] != page.tree[row]:
                     continue
                 way = (at, *page.ancestors(at))
@@ -204,6 +222,15 @@ class Tabular(Cache):
                     rows.append(way[max(0, way.index(above) - 1)])
             self._counting[key] = _in_steps(found) and len(set(rows)) == len(rows)
         return self._counting[key]
+
+    def _said(self, name: str, element: int) -> Iterable[tuple[int, str]]:
+        """Who has an attribute, and what it says; what is called or shown of all of the tag of an element."""
+        semantics, alike = self.page.semantics, self.page.index.by_tag[self.page.tags[element]]
+        if name == CALLED:
+            return ((int(at), semantics.name(int(at))) for at in alike)
+        return (
+            ((int(at), semantics.worded[at]) for at in alike) if name == SHOWN else self.page.index.attribute_column(name).items()
+        )
 
 
 _STATES = re.compile(
@@ -246,11 +273,7 @@ def _column(cell: Cell) -> tuple[int, int, int]:
 
 
 def _in_steps(numbers: list[list[int]]) -> bool:
-    """Whether each has one number that is greater by one than that before it, always the same one, and is like it else."""
-    changed = set()
-    for before, after in pairwise(numbers):
-        steps = [b - a for a, b in zip(before, after, strict=True)]
-        if sorted(steps) != [*([0] * (len(steps) - 1)), 1]:
-            return False
-        changed.add(steps.index(1))
-    return len(numbers) > 1 and len(changed) == 1
+    """Whether each has a number that is greater by one than that before it, always the same one (or ones: it is said twice), and is
+    like it else."""
+    steps = {tuple(b - a for a, b in zip(before, after, strict=True)) for before, after in pairwise(numbers)}
+    return len(numbers) > 1 and len(steps) == 1 and {1} <= set(*steps) <= {0, 1}
