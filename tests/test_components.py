@@ -62,6 +62,12 @@ CARDS = "<main>" + "".join(
     '<input type=checkbox aria-label="Select row"></div>'
     for n, (star, who) in enumerate(zip(STARS, PEOPLE, strict=True))
 )
+SPIN = "<p class=stepper>" + "".join(f"<a class='spin-button spin-{way}'>+</a>" for way in ("up", "down", "off"))
+GUIDED = "<table>" + "".join(
+    f"<tr><td>{star}<td><i title='Row {n} in full'>i</i><a href=/{star} aria-label='Go to {n}'></a>"
+    f"<input formcontrolname=hours-{n - 1}>"
+    for n, star in enumerate(STARS, 1)
+)
 CART = "<h2>Cart</h2><table><tr><td><a href=/vega>Vega chart</a><td><input name='counts[]'><button>More</button></table>"
 
 
@@ -117,6 +123,12 @@ def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -
         (KINDS, "css{.quiz button}", True),
         (KINDS, "css{.type_quiz button}", True),
         (MENU, "css{.nav-domes a}", False),  # each item has its own
+        (MENU.replace("nav-", "").replace("item nights", "item").replace("<ul>", '<ul><li class="item sky"><li class="item dusk">'),
+         "css{.domes a}", False),  # most have one
+        (SPIN, "css{.stepper .spin-up}", False),
+        (GUIDED, 'css{[title="Row 2 in full"]}', True),
+        (GUIDED, 'css{[aria-label="Go to 2"]}', True),
+        (GUIDED, 'css{[formcontrolname="hours-1"]}', True),
         (CART, 'css{[name="counts[]"]}', True),
         ("<p class=first><i data-mode=auto></i><p class=second><i></i>", "css{.first [data-mode=auto]}", True),
         ("<h2>Night</h2><div x-kit=card><b>Vega</b></div><div x-kit=card><i>Mizar</i></div>", "css{div[x-kit=card] i}", True),
@@ -131,9 +143,9 @@ def test_what_a_field_is_bound_to_is_its_name() -> None:
     names = "formcontrolname formArrayName v-model v-model.trim x-model wire:model.lazy asp-for th:field name"
     assert {attribute_kind(name) for name in names.split()} == {"name"}
     assert attribute_kind("model") == attribute_kind("data-model-name".removeprefix("data-")) == "attribute"
-    two = Page.parse("<!doctype html><form><input x-model=line1><input x-model=line2><input name=line3></form>")
+    two = Page.parse("<!doctype html><form><input x-model=line1><input x-model=line2><input name=hour3></form>")
     looks = [dependencies(two, parse(f"css{{[{name}]}}"), at.index)[0].look for name, at in
-             zip(("x-model=line1", "x-model=line2", "name=line3"), two.find_all("css{input}"), strict=True)]  # fmt: skip
+             zip(("x-model=line1", "x-model=line2", "name=hour3"), two.find_all("css{input}"), strict=True)]  # fmt: skip
     assert looks == ["numbered", "numbered", "named"]  # the third is what a person called the one field of that name
 
 

@@ -116,10 +116,10 @@ def _look_of_name(page: Page, fact: Dependency) -> str:
         return "generated"
     if attribute == "name" and fact.kind == "name" and fact.look == "numbered" and numbering.is_alone(fact.element, said):
         return "named"  # what a person called a field, whatever its number
+    if fact.kind == "name" and fact.look == "numbered":
+        return "counting" if tabular.counts_rows(fact.element, attribute, said) else ""
     if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
-        return tabular.shift(
-            fact.element, attribute if fact.base == "name" else fact.base, fact.value.removeprefix(f"{fact.base}=")
-        )
+        return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
     if fact.look == "numbered" and fact.base in _NAMED | SEEN and fact.row >= 0:
         return "counting" if _is_called_by_number(page, fact) else ""
     if fact.look in ("number", "numbered") and fact.kind in SWITCHED and not said.startswith("#"):
