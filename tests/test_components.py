@@ -62,7 +62,7 @@ CARDS = "<main>" + "".join(
     '<input type=checkbox aria-label="Select row"></div>'
     for n, (star, who) in enumerate(zip(STARS, PEOPLE, strict=True))
 )
-SPIN = "<p class=stepper>" + "".join(f"<a class='spin-button spin-{way}'>+</a>" for way in ("up", "down", "off"))
+SPIN = "<p class=stepper>" + "".join(f"<a class='spin-{way} spin-button'>+</a>" for way in ("up", "down", "up", "down"))
 GUIDED = "<table>" + "".join(
     f"<tr><td>{star}<td><i title='Row {n} in full'>i</i><a href=/{star} aria-label='Go to {n}'></a>"
     f"<input formcontrolname=hours-{n - 1}>"
@@ -77,8 +77,8 @@ NESTED = "<div role=list><div role=listitem>Sky</div><div role=listitem><p>Stars
 )
 # a button with all the marks of its kit, as others have
 KIT = "<x-root><x-bar>" + "".join(
-    f"<x-{name}><p><button x-icon-button class='x-focus x-icon-button x-base'><b class=x-wrap><x-icon class=x-icon></x-icon></b>"
-    "<i class=x-ripple></i></button></p></x-{name}>".replace("{name}", name)
+    f"<x-{name}-part><x-{name}><p><button x-icon-button class='x-focus x-icon-button x-base'><b class=x-wrap><x-icon class=x-icon></x-icon></b>"
+    "<i class=x-ripple></i></button></p></x-{name}></x-{name}-part>".replace("{name}", name)
     for name in ("sun", "gear", "moon")
 ) + "</x-bar><ul>" + "<li><b>Night</b>" * 40  # fmt: skip
 
@@ -126,8 +126,6 @@ def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -
         (MENU.replace("nav-", "").replace("item nights", "item").replace("<ul>", '<ul><li class="item sky"><li class="item dusk">'),
          "css{.domes a}", False),  # most have one
         (SPIN, "css{.stepper .spin-up}", False),
-        (GUIDED, 'css{[title="Row 2 in full"]}', True),
-        (GUIDED, 'css{[aria-label="Go to 2"]}', True),
         (GUIDED, 'css{[formcontrolname="hours-1"]}', True),
         (CART, 'css{[name="counts[]"]}', True),
         ("<p class=first><i data-mode=auto></i><p class=second><i></i>", "css{.first [data-mode=auto]}", True),
@@ -147,6 +145,18 @@ def test_what_a_field_is_bound_to_is_its_name() -> None:
     looks = [dependencies(two, parse(f"css{{[{name}]}}"), at.index)[0].look for name, at in
              zip(("x-model=line1", "x-model=line2", "name=hour3"), two.find_all("css{input}"), strict=True)]  # fmt: skip
     assert looks == ["numbered", "numbered", "named"]  # the third is what a person called the one field of that name
+
+
+def test_names_that_count_their_rows_are_positions() -> None:
+    page = Page.parse(GUIDED)
+    said = (
+        'css{[title="Row 2 in full"]}',
+        'css{[aria-label="Go to 2"]}',
+        'role{link "Go to 2"}',
+        'css{[formcontrolname="hours-1"]}',
+    )
+    looks = [{fact.look for fact in dependencies(page, parse(one), page.find(one).index)} for one in said]
+    assert all("counting" in of_one for of_one in looks), looks
 
 
 def test_a_counted_title_of_a_row_names_it_and_a_counted_label_does_not() -> None:
