@@ -62,7 +62,7 @@ CARDS = "<main>" + "".join(
     '<input type=checkbox aria-label="Select row"></div>'
     for n, (star, who) in enumerate(zip(STARS, PEOPLE, strict=True))
 )
-SPIN = "<p class=stepper>" + "".join(f"<a class='spin-{way} spin-button'>+</a>" for way in ("up", "down", "up", "down"))
+SPIN = "<p class=stepper>" + "".join(f"<a class='spin-{way} spin-button'><i>+</i></a>" for way in ("up", "down", "up", "down"))
 GUIDED = "<table>" + "".join(
     f"<tr><td>{star}<td><i title='Row {n} in full'>i</i><a href=/{star} aria-label='Go to {n}'></a>"
     f"<input formcontrolname=hours-{n - 1}>"
@@ -77,8 +77,8 @@ NESTED = "<div role=list><div role=listitem>Sky</div><div role=listitem><p>Stars
 )
 # a button with all the marks of its kit, as others have
 KIT = "<x-root><x-bar>" + "".join(
-    f"<x-{name}-part><x-{name}><p><button x-icon-button class='x-focus x-icon-button x-base'><b class=x-wrap><x-icon class=x-icon></x-icon></b>"
-    "<i class=x-ripple></i></button></p></x-{name}></x-{name}-part>".replace("{name}", name)
+    f"<x-{name}-part><x-{name}><p><button x-icon-button class='x-focus x-icon-button x-base'><b class=x-wrap>"
+    "<x-icon class=x-icon></x-icon></b><i class=x-ripple></i></button></p></x-{name}></x-{name}-part>".replace("{name}", name)
     for name in ("sun", "gear", "moon")
 ) + "</x-bar><ul>" + "<li><b>Night</b>" * 40  # fmt: skip
 

@@ -133,8 +133,6 @@ def _is_called_by_number(page: Page, fact: Dependency) -> bool:
     labels = base not in SEEN or page.semantics.roles[at] in CONTROLS or page.attribute(at, "aria-label") is not None
     if not labels and not any(is_label(page, one) for one in _saying_all(page, at)):
         return False
-    if base in READ:
-        return Tabular.of(page).counts_rows(at, base, page.attribute(at, base) or "")
     shown = base in ("text", "content")
     value = page.semantics.worded[at] if shown else page.semantics.name(at)
     return Tabular.of(page).counts_rows(at, SHOWN if shown else CALLED, value)
