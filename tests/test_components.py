@@ -62,7 +62,7 @@ CARDS = "<main>" + "".join(
     '<input type=checkbox aria-label="Select row"></div>'
     for n, (star, who) in enumerate(zip(STARS, PEOPLE, strict=True))
 )
-SPIN = "<p class=stepper>" + "".join(f"<a class='spin-{way} spin-button'><i>+</i></a>" for way in ("up", "down", "up", "down"))
+SPIN = "<ul class=stepper>" + "".join(f"<li class='spin-{way} spin-button'><i>+</i>" for way in ("up", "down", "up", "down"))
 GUIDED = "<table>" + "".join(
     f"<tr><td>{star}<td><i title='Row {n} in full'>i</i><a href=/{star} aria-label='Go to {n}'></a>"
     f"<input formcontrolname=hours-{n - 1}>"
