@@ -64,6 +64,7 @@ def test_said_as_a_tester_would(page: str, element: str, only: str, said: str) -
         ("<p><a href=/logout data-method=post>Leave</a><a href=/me>Me</a>", "css{[data-method=post]}", True),
         ("<p><a href=/logout data-deed=leave>Leave</a><a href=/me>Me</a>", "css{[data-deed=leave]}", False),
         ("<h1 contenteditable=true>Vega tonight</h1><p>Sky</p>", 'role{heading "Vega tonight"}', True),
+        ("<div contenteditable><h1>Vega tonight</h1></div><p>Sky</p>", 'role{heading "Vega tonight"}', True),
         ("<h1 contenteditable=false>Vega tonight</h1><p>Sky</p>", 'role{heading "Vega tonight"}', False),
     ],
 )

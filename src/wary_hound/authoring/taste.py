@@ -77,8 +77,8 @@ FAMILY = 3.0
 DIGESTED, BUILT = "class~", 1.5
 """What a class weighs besides to which a build has put a digest (`[class*="plain__"]`): it lasts as long as the build calls it so."""
 CALLED = 1.5
-"""So much less weighs an attribute that is a name by its own name (`formcontrolname="visitor"`)."""
-_CALLING = re.compile(r"(?:[a-z-]*name|(?:ng|v|x|wire)[-:]model(?:\.[a-z.]+)?|field|field-(?:id|key|label))=")
+"""So much less weighs an attribute that is a name by its own name (`column-name="hours"`)."""
+_CALLING = re.compile(r"(?:[a-z-]*name|field|field-(?:id|key|label))=")
 OTHERWISE = 0.4
 """What other `data-*` attributes weigh besides."""
 KEYED = 0.4

@@ -30,7 +30,8 @@ _GREETING = re.compile(
     r"(?:(?:hello|hi|hey),? |(?:welcome(?: back)?|good (?:morning|afternoon|evening|day)), )\w+[\w .'’-]{0,40}!?\Z", re.I
 )
 """How a page greets who is signed in, by name."""
-_WRITABLE = frozenset({"true", "plaintext-only"})
+_WRITABLE = frozenset({"", "true", "plaintext-only"})
+"""The values of `contenteditable` with which people write in an element (HTML, 6.8.1)."""
 MOST_OF_A_NAME = 3
 """A name is so many words at most."""
 ABOVE = 3
@@ -42,7 +43,8 @@ def shows_data(page: Page, element: int) -> bool:
     what a program reads or writes (`<pre>`), the text of fields, what a list of terms says of one (`<dd>`: it is known by its
     term), what a class or an id calls a counter, a price, a user's name (or its first letters) or an error; what a list shows as
     chosen."""
-    if (page.attribute(element, "contenteditable") or "").lower() in _WRITABLE:
+    written = (page.attribute(at, "contenteditable") for at in (element, *page.ancestors(element)[:ABOVE]))
+    if any(value is not None and value.lower() in _WRITABLE for value in written):
         return True
     if page.tags[element] == "dd" or _shows_a_choice(page, element) or _GREETING.match(page.semantics.worded[element]):
         return True
@@ -276,6 +278,7 @@ MOST_FIGURES = 2
 
 
 _MONEY = re.compile(r"[€$£¥] ?\d|\d ?(?:€|£|EUR\b|USD\b|GBP\b|CHF\b)")
+"""What something costs, in figures."""
 
 
 @lru_cache(maxsize=50_000)

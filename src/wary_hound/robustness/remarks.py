@@ -67,13 +67,11 @@ def as_shown(page: Page, fact: Dependency) -> Dependency:
         return replace(fact, shared=True)
     if fact.base == "class":
         is_row = fact.row == at or (fact.row < 0 and is_block(page, at))
-        name = next(
-            (one for one in tokens(page.attribute(at, "class") or "") if fact.value in one), fact.value
-        )  # of a part the whole
-        name = fact.value if fact.kind == "class" else name
+        whole = (one for one in tokens(page.attribute(at, "class") or "") if fact.value in one)
+        name = fact.value if fact.kind == "class" else next(whole, fact.value)
         told = tabular.says_the_kind(at, name) if is_row else (fact.kind == "class" and tabular.is_told_by_its_state(at, name))
         look = "data" if told else fact.look
-        return replace(fact, look=look, shared=_is_of_a_family(page, at, fact.value))
+        return replace(fact, look=look, shared=_is_of_a_family(page, at, name))
     if fact.base == "name" and page.tags[at] == "slot":  # a place in a component, not what a person called a field
         return replace(fact, kind="having", look="")
     borne = _bearing(page, fact)
@@ -114,9 +112,9 @@ def _look_of_name(page: Page, fact: Dependency) -> str:
     numbering = Numbering.of(page)
     if fact.kind in _NUMBERED and fact.look == "numbered" and numbering.counts(fact.value.rpartition("=")[2].lstrip("#")):
         return "generated"
-    if attribute == "name" and fact.kind == "name" and fact.look == "numbered" and numbering.is_alone(fact.element, said):
-        return "named"  # what a person called a field, whatever its number
     if fact.kind == "name" and fact.look == "numbered":
+        if attribute == "name" and numbering.is_alone(fact.element, said):
+            return "named"  # what a person called a field, whatever its number
         return "counting" if tabular.counts_rows(fact.element, attribute, said) else ""
     if fact.base == "href" or (fact.kind in NAMES and fact.look == "numbered"):
         return tabular.shift(fact.element, fact.base, fact.value.removeprefix(f"{fact.base}="))
