@@ -121,7 +121,7 @@ def _look_of_name(page: Page, fact: Dependency) -> str:
     if fact.look == "numbered" and fact.base in _NAMED | SEEN and fact.row >= 0:
         return "counting" if _is_called_by_number(page, fact) else ""
     if fact.look in ("number", "numbered") and fact.kind in SWITCHED and not said.startswith("#"):
-        return "counting" if tabular.counts_rows(fact.element, fact.value.partition("=")[0], said) else ""
+        return "counting" if tabular.counts_rows(fact.element, attribute, said) else ""
     return ""
 
 
@@ -222,7 +222,8 @@ def _called_alike(page: Page, fact: Dependency, borne: Borne) -> list[int]:
     """Other elements of its tree, tag and role (of whatever role, where they are fields) that an attribute calls as it does its
     element: *Filter cell*; or an attribute by which a kit calls all of a kind, outside the rows of tables."""
     if fact.kind == "attribute":
-        borne = (fact.value.partition("=")[0], fact.value.partition("=")[2])
+        name, _, value = fact.value.partition("=")
+        borne = name, value
     of_a_kind = fact.kind == "test-attribute" or (fact.kind in ("data", "attribute") and fact.row < 0)
     if borne is None or not (borne[0] in _NAMING or of_a_kind):
         return []

@@ -4,6 +4,7 @@ count the rows (`lines-0-weight`, `lines-1-weight`) are positions by another nam
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from itertools import islice, pairwise
 
@@ -45,6 +46,8 @@ class Tabular(Cache):
         self._known: set[int] = set()
         """The rows of tables that say something in that column."""
         self._counting: dict[tuple[str, str, int], bool] = {}
+        self._numbered: dict[str, dict[str, list[tuple[int, str]]]] = {}
+        """The values of attributes (of names, of texts) that hold a number, by what they are without it."""
         self._idle: dict[int, bool] = {}
         self._rows: dict[int, int] = {}
         self._data: dict[int, bool] = {}
@@ -53,6 +56,8 @@ class Tabular(Cache):
         """How many cells of a column hold an element of a class."""
         self._ends: dict[tuple[int, str], list[str]] = {}
         """With what the classes of the rows of a table or a list (by its first) end that begin alike."""
+        self._beside: dict[tuple[int, str], tuple[Sequence[int], Counter[frozenset[str]]]] = {}
+        """The blocks of a tag in an element, and how many of them have which classes."""
         self._cells_of: dict[int, list[Cell]] = {}
         headed = set()
         for cell in Tables.of(page).cells.values():
@@ -173,11 +178,12 @@ class Tabular(Cache):
         said = tokens(page.attribute(row, "class") or "")
         called = next((one for one in said if _ending(one)[0] and _ending(one)[1] == name), name)
         stem, end = _ending(called)
-        rows = table if len(table) > 1 else [at for at in page.children(int(page.parent[row])) if page.tags[at] == page.tags[row]]
-        if len(table) < 2 and self._modifies(name, said, rows):
+        listed, usual = ((), Counter[frozenset[str]]()) if len(table) > 1 else self._blocks_beside(row)
+        if listed and self._modifies(name, said, usual):
             return True
         if not stem:
             return False
+        rows = listed or table
         key = (rows[0], stem)
         if key not in self._ends:
             ends = [
@@ -185,17 +191,26 @@ class Tabular(Cache):
             ]
             self._ends[key] = [of_one[0] for of_one in ends if of_one] if max(map(len, ends)) == 1 else []
         kinds = len(set(self._ends[key]))
-        if kinds < 2 or (len(table) < 2 and kinds == len(self._ends[key])):
+        if kinds < 2 or (listed and kinds == len(self._ends[key])):
             return False
         texts = page.semantics.own_text
         first = next((texts[at] for at in range(row, int(page.end[row])) if texts[at]), "")
         return end.casefold() not in first.casefold()
 
-    def _modifies(self, name: str, said: Sequence[str], rows: Sequence[int]) -> bool:
+    def _blocks_beside(self, row: int) -> tuple[Sequence[int], Counter[frozenset[str]]]:
+        """The blocks of the tag of one that stand beside it, itself too, and how many have which classes; remembered."""
+        page = self.page
+        key = (int(page.parent[row]), page.tags[row])
+        if key not in self._beside:
+            rows = [at for at in page.children(key[0]) if page.tags[at] == key[1]]
+            self._beside[key] = rows, Counter(frozenset(tokens(page.attribute(at, "class") or "")) for at in rows)
+        return self._beside[key]
+
+    @staticmethod
+    def _modifies(name: str, said: Sequence[str], usual: Counter[frozenset[str]]) -> bool:
         """Whether a class of one of several blocks is all that it has besides what most have: a state, a kind (`slot done`)."""
-        plain = set(said) - {name}
-        others = [set(tokens(self.page.attribute(at, "class") or "")) for at in rows]
-        return bool(plain) and len(rows) > FEWEST and 2 * sum(one == plain for one in others) >= len(rows)
+        plain = frozenset(said) - {name}
+        return bool(plain) and usual.total() > FEWEST and 2 * usual[plain] >= usual.total()
 
     def counts_rows(self, element: int, name: str, value: str) -> bool:
         """Whether an attribute (or what its element is `CALLED`, or what is `SHOWN` of it) counts the rows that its element is one
@@ -209,12 +224,15 @@ class Tabular(Cache):
         if cell is not None and cell.table in self._keys and cell.row not in self._known:
             return False
         above, like = int(page.parent[row]), _DIGITS.sub("#", value)
-        key = (f"{name} {page.tags[element]}" if name in (CALLED, SHOWN) else name, like, above)
+        column = f"{name} {page.tags[element]}" if name in (CALLED, SHOWN) else name
+        key = (column, like, above)
         if key not in self._counting:
             found: list[list[int]] = []
             rows = list[int]()
-            for at, other in self._said(name, element):
-                if _DIGITS.sub("#", other) != like or page.tree[at] != page.tree[row]:
+            if column not in self._numbered:
+                self._numbered[column] = _by_likeness(self._said(name, element))
+            for at, other in self._numbered[column].get(like, ()):
+                if page.tree[at] != page.tree[row]:
                     continue
                 way = (at, *page.ancestors(at))
                 if above in way:
@@ -270,6 +288,15 @@ def _ending(name: str) -> tuple[str, str]:
 
 def _column(cell: Cell) -> tuple[int, int, int]:
     return cell.table, cell.first, cell.behind
+
+
+def _by_likeness(said: Iterable[tuple[int, str]]) -> dict[str, list[tuple[int, str]]]:
+    """What holds a number, by what it is but for that, in its order."""
+    alike: dict[str, list[tuple[int, str]]] = {}
+    for at, value in said:
+        if (like := _DIGITS.sub("#", value)) != value:
+            alike.setdefault(like, []).append((at, value))
+    return alike
 
 
 def _in_steps(numbers: list[list[int]]) -> bool:
