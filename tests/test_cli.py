@@ -123,7 +123,7 @@ def test_bench_measures_the_demos_history(demo: Path) -> None:
         bins = data["all"][told]["calibration"]
         observed = sum(b["count"] * b["observed"] for b in bins) / sum(b["count"] for b in bins)
         assert observed == pytest.approx(data["all"]["locators"][way]["alive"], abs=1e-3)
-    shown = run("bench", "pages", "--jobs", "2", "--every", "3").output
+    shown = run("bench", "pages", "--jobs", "2", "--every", "9").output
     assert "attribute ladder" in shown
     assert max(map(len, shown.splitlines())) <= 100
 

@@ -10,7 +10,7 @@ best = rank(button)[0]
 import importlib
 from typing import TYPE_CHECKING, Any
 
-__version__ = "0.28.0"
+__version__ = "0.29.0"
 
 if TYPE_CHECKING:
     from wary_hound._face import *  # noqa: F403

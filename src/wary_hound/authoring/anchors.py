@@ -23,8 +23,8 @@ from wary_hound.page import Page
 from wary_hound.page.names import CONTROL_ROLES, labelling
 from wary_hound.page.slots import Slots
 from wary_hound.robustness.categories import Categories
-from wary_hound.robustness.data import is_count, is_passing
-from wary_hound.robustness.looks import look_of_class, look_of_text
+from wary_hound.robustness.data import is_amount, is_count, is_passing
+from wary_hound.robustness.looks import is_sign, look_of_class, look_of_text
 from wary_hound.robustness.tabular import Tabular
 
 MOST_ABOVE = 7
@@ -73,7 +73,9 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
     own_role = page.semantics.roles[at]
     if own_role in _LANDMARKS and page.semantics.exposed[at]:
         name = page.semantics.name(at)
-        if 0 < len(name) <= LONGEST_ANCHOR:
+        if words := _before_figures(page, at, name):
+            yield role(own_role, words, part=True)
+        elif 0 < len(name) <= LONGEST_ANCHOR:
             yield role(own_role, name)
         yield role(own_role)
     if words := words_beside(page, at):
@@ -88,6 +90,12 @@ def of_ancestor(page: Page, at: int) -> Iterator[Finder]:
     for one in class_predicates(attributes):
         if look_of_class(one.value) in ("named", "numbered"):
             yield css(selector(one))
+
+
+def _before_figures(page: Page, at: int, name: str) -> str:
+    """What names a part of the page, before figures that stand in what says it: *Dome account* of `Dome account <b>4417</b>`."""
+    words = next((said for one in labelling(page, at) if (said := words_beside(page, one))), "")
+    return words if name.startswith(words) and any(map(str.isdigit, name[len(words) :])) else ""
 
 
 def related(page: Page, index: int) -> Iterator[tuple[Relation, Finder]]:
@@ -178,7 +186,7 @@ def whole_texts(page: Page, holder: int, tree: int) -> Sequence[int]:
 def _whole_texts(page: Page, holder: int, tree: int) -> list[int]:
     texts, own = page.semantics.worded, page.semantics.own_text
     inside = Slots.of(page).members(holder)
-    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree and any(map(str.isalnum, own[at]))]
+    whole = [at for at in inside if own[at] and own[at] == texts[at] and page.tree[at] == tree and not is_sign(own[at])]
     terms = [at for at in whole if page.tags[at] == "dt"]  # they say what the rest is, in each row
     whole = [at for at in whole if at not in terms] if any(page.tags[at] not in ("dt", "dd") for at in whole) else whole
     whole = [at for at in whole if page.parent[at] < 0 or page.tags[int(page.parent[at])] not in ("pre", "code")]
@@ -241,9 +249,9 @@ def _leading_twice(page: Page, row: int, texts: Sequence[int]) -> set[int]:
 
 
 def _beginning(page: Page, row: int) -> list[int]:
-    """The first elements in a row that say something themselves."""
+    """The first elements in a row that say something themselves, and no mere sign."""
     own = page.semantics.own_text
-    return [*islice((at for at in range(row + 1, int(page.end[row])) if own[at]), BEGINS)]
+    return [*islice((at for at in range(row + 1, int(page.end[row])) if not is_sign(own[at])), BEGINS)]
 
 
 def heads_with_deeds(page: Page, row: int, index: int) -> list[int]:
@@ -296,8 +304,12 @@ def titles_of(page: Page, row: int, said: Sequence[int]) -> Sequence[int]:
         return titles[:1]
     first = _beginning(page, row)
     links = {at for at in first[:1] if roles[at] == "link" and not is_count(own[at])}
-    heads = [at for at in first if at in said and (roles[at] == "heading" or at in links)]
+    heads = [at for at in first if at in said and (roles[at] == "heading" or at in links) and not _is_figure(own[at])]
     return heads[:1] or said
+
+
+def _is_figure(said: str) -> bool:
+    return look_of_text(said) == "number" or is_amount(said)
 
 
 def _called(page: Page, at: int) -> Iterator[Finder]:
@@ -368,5 +380,5 @@ def texts_before(page: Page, index: int) -> Iterator[int]:
     own, texts = page.semantics.own_text, page.semantics.worded
     for at in range(index - 1, max(-1, index - 9), -1):
         if page.tree[at] == page.tree[index] and own[at] and page.end[at] <= index and 0 < len(texts[at]) <= LONGEST_ANCHOR:
-            if page.tags[at] != "option" and any(map(str.isalnum, own[at])):  # which could be chosen before it; a mere sign
+            if page.tags[at] != "option" and not is_sign(own[at]):  # which could be chosen before it; a mere sign
                 yield at

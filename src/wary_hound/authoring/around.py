@@ -326,7 +326,8 @@ def column_in_xpath(page: Page, index: int, around: bool = False) -> Step | None
     for head in tables.heads_of(cell)[:1]:
         said = anchors.called_in(page, head.index)
         shown = page.semantics.worded[said]
-        plain = normalized(page.semantics.raw_text(said)) == shown and page.tags[head.index] == "th"
+        tag = page.tags[head.index]
+        plain = normalized(page.semantics.raw_text(said)) == shown and tag in ("th", "td")
         test = x.reads(shown) if said == head.index else _reading(page, head.index, said)
         if (
             plain
@@ -334,13 +335,13 @@ def column_in_xpath(page: Page, index: int, around: bool = False) -> Step | None
             and 0 < len(shown) <= LONGEST_ANCHOR
             and head.first == page.index.place[head.index] - 1 == cell.first
         ):
-            before = x.anywhere(x.child("th", test))
+            before = x.anywhere(x.child(tag, test))
             found = find_in(page, xpath(before), (int(page.tree[index]), -1))
             if len(found) > 1:
                 outer = outer_in_xpath(page, head.index, found, by_id=True)
                 if outer is None:
                     return None
-                before = x.anywhere(outer, x.child("th", test))
+                before = x.anywhere(outer, x.child(tag, test))
             place = Call("count", (Binary("|", Path(True, (*before.steps, Step("preceding-sibling", "*"))), before),))
             if all(page.tags[one] == "td" for one in page.children(int(page.parent[index]))):
                 return x.child("td", place)

@@ -13,7 +13,7 @@ from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
 from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.trees import SHADOW
-from wary_hound.robustness.looks import look_of_token
+from wary_hound.robustness.looks import is_sign, look_of_token
 from wary_hound.robustness.tabular import CONTROLS
 
 MOST_IN_AN_ICON = 6
@@ -88,4 +88,4 @@ def _is_of_set(name: Simple, other: Class | Attribute) -> bool:
 def sign_of(page: Page, index: int) -> str:
     """The sign that is all that a control says: *+*, *×*. Empty where it says more, or nothing."""
     shown = page.semantics.worded[index] if page.semantics.roles[index] in CONTROLS | {"link"} else ""
-    return shown if 0 < len(shown) <= LONGEST_SIGN and not any(map(str.isalnum, shown)) and shown.isprintable() else ""
+    return shown if 0 < len(shown) <= LONGEST_SIGN and is_sign(shown) and shown.isprintable() else ""

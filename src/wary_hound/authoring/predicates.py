@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from itertools import islice, permutations
+from itertools import islice, permutations, takewhile
 
 from wary_hound.authoring.signs import is_decoration, is_drawn, names_a_part, says_nothing, without_icons
 from wary_hound.locator.css.values import Attribute, Class, Complex, Compound, Id, Matches, Nth, Simple, Type
@@ -18,9 +18,9 @@ from wary_hound.page.roles import NAME_FROM_CONTENT
 from wary_hound.page.secrets import MASK
 from wary_hound.page.slots import Slots
 from wary_hound.page.trees import HTML
-from wary_hound.robustness.data import is_count, is_date
+from wary_hound.robustness.data import is_composed, is_count, is_date
 from wary_hound.robustness.dependency import READ, attribute_kind
-from wary_hound.robustness.looks import before_digest, is_made_by, look_of_class, look_of_text, look_of_token
+from wary_hound.robustness.looks import before_digest, is_made_by, is_sign, look_of_class, look_of_text, look_of_token
 from wary_hound.robustness.tabular import CONTROLS, NAMES
 
 LONGEST_VALUE = 100
@@ -142,7 +142,7 @@ def path_of(address: str) -> str:
     if _KEYED.search(address):
         return ""
     path = _QUERY.split(address, maxsplit=1)[0]
-    return path if any(map(str.isalnum, path)) and (path != address or path.endswith("/")) else ""
+    return path if not is_sign(path) and (path != address or path.endswith("/")) else ""
 
 
 def class_predicates(attributes: Mapping[str, str]) -> Iterator[Class | Attribute]:
@@ -285,8 +285,8 @@ def parts_of(page: Page, index: int) -> Iterator[str]:
 def leading_of(page: Page, index: int, name: str) -> str:
     """The first text of several that an element holds (or that which it is labelled by), one after the other, where its name goes
     on behind it without a blank, so that no words end there: *Rename* of `<span>Rename</span><kbd>F2</kbd>`; or with the name of an
-    icon. Not the number of a step before it, nor the first letters of its words (*SD* before *Star Diner*), nor what announces it
-    (*Sort by:*). Empty where it is a figure."""
+    icon; or where the first text is its heading, or several figures follow. Not the number of a step before it, nor the first
+    letters of its words (*SD* before *Star Diner*), nor what announces it (*Sort by:*). Empty where it is a figure."""
     own = page.semantics.own_text
     holder = next(iter(labelling(page, index)), index)
     saying = [*islice((at for at in Slots.of(page).members(holder) if own[at]), 3)]
@@ -299,7 +299,14 @@ def leading_of(page: Page, index: int, name: str) -> str:
     if goes_on and said.endswith(":") and len(texts) > 1:
         return texts[1]
     iconed = len(saying) > 1 and is_drawn(page, saying[1]) and name == f"{said} {texts[1]}"
-    return said if (goes_on or iconed) and not is_count(said) else ""
+    heads = len(saying) > 1 and name.startswith(f"{said} ") and (is_composed(name) or _is_headed_by(page, index, saying[0]))
+    return said if (goes_on or iconed or heads) and not is_count(said) else ""
+
+
+def _is_headed_by(page: Page, index: int, at: int) -> bool:
+    """Whether what stands in an element is its heading, or stands in that."""
+    inside = (at, *takewhile(lambda one: one > index, page.ancestors(at)))
+    return at > index and any(page.semantics.roles[one] == "heading" for one in inside)
 
 
 def label_leading(page: Page, index: int) -> str:

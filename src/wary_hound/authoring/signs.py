@@ -10,7 +10,7 @@ import unicodedata
 from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
-from wary_hound.robustness.looks import CAMEL, look_of_token
+from wary_hound.robustness.looks import CAMEL, is_sign, look_of_token
 
 ACCIDENTAL = frozenset(
     """pattern autocapitalize autocorrect autocomplete spellcheck dir slot min max step fill stroke stroke-width stroke-linecap stroke-linejoin fill-rule clip-rule unselectable width height tabindex lang
@@ -80,7 +80,7 @@ def says_nothing(name: str, value: str, tag: str, kind: str) -> bool:
         or (name in ("href", "src") and (value in ("#", "") or value.lower().startswith(("javascript:", "about:"))))
         or value.startswith(("[object ", "{", "["))  # data for a program
         or _has_unseen(value)
-        or (name not in _LEADING and value != "" and not any(map(str.isalnum, value)))
+        or (name not in _LEADING and value != "" and is_sign(value))
         or _SENT.match(value) is not None
         or (name.startswith("data-") and _SPOKEN.fullmatch(value) is not None and not _HINTING.fullmatch(name))
         or name.endswith("placement")

@@ -24,6 +24,7 @@ from wary_hound.page import Page
 from wary_hound.page.index import tokens
 from wary_hound.robustness.data import is_amount, is_count
 from wary_hound.robustness.dependency import COMMON, IDENTIFYING, SEEN, Dependency, base_of
+from wary_hound.robustness.looks import is_sign
 from wary_hound.robustness.model import RELATIONS
 
 WEIGHTS: dict[str, float] = {
@@ -176,7 +177,7 @@ class Surroundings:
     joined: str = ""
     """Its name, where that goes on without a blank after what it says first: *Nightsorted ascending*."""
     pieced: bool = False
-    """Whether its words are those of several controls in it (*Apply Clear*)."""
+    """Whether its words are those of several controls in it (*Apply Clear*), or several texts without a blank between them."""
     where: tuple[Page, int] | None = field(default=None, compare=False, repr=False)
 
     @cached_property
@@ -218,7 +219,15 @@ class Surroundings:
         joined = name if len(leading) >= SHORTEST_HEAD else ""
         inside = (at for at in range(index + 1, int(page.end[index])) if page.semantics.roles[at] in CONTROLS)
         pieced = sum(1 for _ in islice((at for at in inside if page.semantics.worded[at]), 2)) == 2
+        pieced = pieced or _is_glued(page, index)
         return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, joined, pieced, (page, index))
+
+
+def _is_glued(page: Page, index: int) -> bool:
+    """Whether all that an element says is said by others in it, without a blank between the first two."""
+    own, inside = page.semantics.own_text, range(index + 1, int(page.end[index]))
+    first = [*islice((own[at] for at in inside if own[at]), 2)]
+    return not own[index] and len(first) > 1 and page.semantics.worded[index].startswith("".join(first))
 
 
 def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around: Surroundings = Surroundings()) -> float:
@@ -249,7 +258,8 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
         weight += REPEATED * (fact.kind == "id" and fact.remark == COMMON)
         weight += JOINED * (bool(around.joined) and fact.element == element and fact.value == around.joined)
         if fact.element != element and fact.kind in SEEN:
-            weight += SECOND * (rowed and bool(around.titles) and fact.value not in around.titles)
+            beside = (rowed and bool(around.titles)) or around.is_beside(fact.element)
+            weight += SECOND * (beside and fact.value not in around.titles)
             weight += OUTER * (rowed and fact.value in around.titles and fact.value != around.titles[0])
             weight += (
                 SENTENCE * _is_sentence(fact.value)
@@ -257,7 +267,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
                 + COUNTED_ROW * _begins_with_a_count(fact.value)
             )
         elif fact.base in NAMED | {"alt"} and around.is_beside(fact.element):
-            weight += SECOND * (fact.value.partition("=")[2] not in around.titles)
+            weight += SECOND
         weight -= ABOVE * (fact.kind == "class" and fact.look == "named" and fact.element < element)
         if fact.element == element and fact.base in ("text", "content"):
             anything = fact.base == "text" or len(facts) == 1
@@ -290,7 +300,7 @@ def _weighs(whole: str, look: str, value: str) -> float:
     weight = SENDS if value == "type=submit" else WEIGHTS.get(kind, 2.0)
     weight += LOOKS.get(look, 0.0) + PART * part + FAMILY * (whole in STEMS)
     if kind in SEEN | NAMED | {"label"}:
-        weight += SIGN * (not any(map(str.isalnum, value)))
+        weight += SIGN * is_sign(value)
         weight += TURNED * is_turned(value)
         weight += 0.0 if part else HINTED * (kind not in ("text", "content") and gives_a_hint(value))
         weight += 0.0 if part else AMOUNT * (kind in SEEN and is_amount(value))

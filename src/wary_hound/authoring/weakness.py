@@ -8,7 +8,7 @@ from collections.abc import Iterable
 
 from wary_hound.robustness.data import is_count, is_moment
 from wary_hound.robustness.dependency import ALONGSIDE, COMMON, CONTACT, DEED, SEEN, SIGNED, Dependency, is_key, row_by
-from wary_hound.robustness.looks import MADE_UP, PASSED_ON, SHIFTING
+from wary_hound.robustness.looks import MADE_UP, PASSED_ON, SHIFTING, is_sign
 from wary_hound.robustness.model import RELATIONS
 from wary_hound.robustness.tabular import NAMES
 
@@ -129,7 +129,7 @@ def saying(fact: Dependency, element: int, numbered: bool, row: int = -1, holds:
     if kind == "reference" and fact.look in PASSED_ON:
         return WEAKENS
     attribute, equals, held = fact.value.partition("=")
-    sign = kind in SEEN and not any(map(str.isalnum, fact.value))
+    sign = kind in SEEN and is_sign(fact.value)
     untold = (fact.look in UNTOLD and not name) or sign or (equals and tells_nothing(attribute, held))
     common = fact.remark in (COMMON, ALONGSIDE) or _BEHAVING.match(fact.value) or (fact.remark == DEED and fact.row >= 0)
     if kind in TELLING and fact.kind not in STEMS and not untold and not common:

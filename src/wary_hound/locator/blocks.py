@@ -11,6 +11,7 @@ import numpy as np
 
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
+from wary_hound.page.index import IntArray
 from wary_hound.page.slots import Slots
 from wary_hound.page.trees import HTML, SHADOW
 
@@ -200,23 +201,45 @@ class Blocks(Cache):
     def _repeats(self, index: int) -> bool:
         """A block with two parts or more that has a sibling alike: a card, a panel."""
         page, above = self.page, self.parents[index]
-        if (
-            above < 0
-            or page.tags[index] in _CELL_TAGS
-            or page.semantics.roles[index] in _CELL_ROLES
-            or not 3 <= page.end[index] - index <= MOST_IN_ALL
-        ):
+        if above < 0 or page.tags[index] in _CELL_TAGS or page.semantics.roles[index] in _CELL_ROLES or page.end[index] - index < 3:
             return False
-        its = page.tree[index : page.end[index]] == page.tree[index]
-        drawn = np.asarray(page.namespace[index : page.end[index]]) != HTML
-        if np.count_nonzero(its) < 3 or np.count_nonzero(its & ~drawn) > MOST_IN_A_ROW:
-            return False
-        if self._slots.is_alone(index):
-            return False  # where it is shown it has no siblings
         shape = self._shape(index)
         if not shape[1] and "-" not in shape[0]:
             return False  # two bare sections one after the other are not yet rows
-        return self._family(above)[shape] > 1 or self._has_cousins(index, above, shape)
+        if not self._is_small(index, shape) or self._slots.is_alone(index):
+            return False  # what is alone where it is shown has no siblings
+        return self._family(above)[shape] > 1 or self._has_cousins(index, above, shape) or self._answers(index, shape)
+
+    def _is_small(self, index: int, shape: tuple[str, str]) -> bool:
+        """Whether a block has parts, and no more than a row has, without blocks of its shape in it (the answers to a comment)."""
+        page, end = self.page, int(self.page.end[index])
+        inner = list(self._inner(index, shape))
+        if end - index - sum(int(page.end[at]) - at for at in inner) > MOST_IN_ALL:
+            return False
+        its = page.tree[index:end] == page.tree[index]
+        for at in inner:
+            its[at - index : page.end[at] - index] = False
+        drawn = np.asarray(page.namespace[index:end]) != HTML
+        return int(np.count_nonzero(its)) >= 3 and int(np.count_nonzero(its & ~drawn)) <= MOST_IN_A_ROW
+
+    def _inner(self, index: int, shape: tuple[str, str]) -> Iterator[int]:
+        """The outermost blocks of a shape in an element."""
+        page = self.page
+        alike, behind = self._alike(shape), index + 1
+        for at in alike[np.searchsorted(alike, behind) : np.searchsorted(alike, page.end[index])].tolist():
+            if at >= behind and self._shape(at) == shape:
+                yield at
+                behind = int(page.end[at])
+
+    def answers_in(self, row: int) -> Iterator[int]:
+        """The outermost rows of its shape in one of several alike blocks: the answers to a comment."""
+        if row >= 0 and not self.is_row(row):
+            yield from self._inner(row, self._shape(row))
+
+    def _answers(self, index: int, shape: tuple[str, str]) -> bool:
+        """Whether a block stands in a row of its shape: the one answer to a comment."""
+        around = (at for at in self.page.ancestors(index) if self._shape(at) == shape)
+        return any(self.parents[at] >= 0 and self._family(self.parents[at])[shape] > 1 for at in around)
 
     def _family(self, above: int) -> Counter[tuple[str, str]]:
         if above not in self._families:
@@ -228,11 +251,22 @@ class Blocks(Cache):
         key = (int(self.page.tree[index]), shape, self._shape(above))
         if key not in self._cousins:
             page = self.page
-            alike = page.index.by_class.get(shape[1], ()) if shape[1] else ()
-            holders = {int(page.parent[at]) for at in alike if page.tree[at] == key[0]} - {-1}
+            holders = {int(page.parent[at]) for at in self._alike(shape) if page.tree[at] == key[0]} - {-1}
             self._cousins[key] = any(self._shape(one) == key[2] and self._family(one)[shape] > 1 for one in holders)
         return self._cousins[key]
 
+    def _alike(self, shape: tuple[str, str]) -> IntArray:
+        """The elements that may have a shape, in page order."""
+        index, (tag, called) = self.page.index, shape
+        if called.startswith("["):
+            name, _, value = called[1:].partition("=")
+            return index.valued(name, value)
+        return index.by_class[called] if called else index.by_tag[tag]
+
     def _shape(self, index: int) -> tuple[str, str]:
+        """Its tag and its first class; where it has none, the first attribute of its author's own, with its value."""
         classes = (self.page.attribute(index, "class") or "").split()
-        return self.page.tags[index], classes[0] if classes else ""
+        if classes:
+            return self.page.tags[index], classes[0]
+        own = ((name, value) for name, value in self.page.attributes_of(index).items() if name.startswith("data-") and value)
+        return self.page.tags[index], next((f"[{name}={value}" for name, value in own), "")

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
 from wary_hound.errors import LocatorError
-from wary_hound.locator.blocks import group_of, row_of
+from wary_hound.locator.blocks import Blocks, group_of, row_of
 from wary_hound.locator.css.matcher import NOTHING, IntArray, distinct
 from wary_hound.locator.tables import Tables
 from wary_hound.locator.values import Relation
@@ -29,19 +29,28 @@ def narrow(page: Page, relation: Relation, candidates: IntArray, anchors: IntArr
     return _RELATIONS[relation](page, candidates, anchors)
 
 
-def _within(page: Page, candidates: IntArray, holders: list[int], anchors: IntArray) -> IntArray:
-    """Candidates that one of the holders shows inside it; the anchors themselves do not count."""
+def _within(
+    page: Page, candidates: IntArray, holders: list[int], anchors: IntArray, but_for: Callable[[int], Iterable[int]] = lambda _: ()
+) -> IntArray:
+    """Candidates that one of the holders shows inside it, and not in those of its parts that are left out of it; the anchors
+    themselves do not count."""
     held = np.zeros(len(candidates), np.bool_)
     slots = Slots.of(page)
     for holder in set(holders) - {-1}:
+        shown = np.zeros(len(candidates), np.bool_)
         for part in slots.parts(holder):
-            held |= (candidates >= part.start) & (candidates < part.stop) & (candidates != holder)
+            shown |= (candidates >= part.start) & (candidates < part.stop) & (candidates != holder)
+        for out in but_for(holder):
+            shown &= (candidates < out) | (candidates >= page.end[out])
+        held |= shown
     held &= ~np.isin(candidates, anchors)
     return candidates[held]
 
 
 def _row(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:
-    return _within(page, candidates, [row_of(page, a) for a in anchors.tolist()], anchors)
+    """What stands in the rows of the anchors: of a comment, not what stands in the answers to it."""
+    rows = [row_of(page, a) for a in anchors.tolist()]
+    return _within(page, candidates, rows, anchors, Blocks.of(page).answers_in)
 
 
 def _group(page: Page, candidates: IntArray, anchors: IntArray) -> IntArray:

@@ -15,6 +15,9 @@ from wary_hound.page.slots import Slots
 _TABLE_ROLES = frozenset({"table", "grid", "treegrid"})
 CELL_ROLES = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
 _HEADER_ROLES = frozenset({"columnheader"})
+_BOLD = frozenset({"b", "strong"})
+FEWEST_ROWS = 3
+"""Of fewer rows nobody can tell that the first one heads them."""
 MOST_SPAN = 1_000
 
 
@@ -96,6 +99,7 @@ class Tables(Cache):
     def _lay(self, table: int, rows: list[int]) -> None:
         """Put the cells of a table into columns, row by row; what a rowspan covers is taken."""
         page, roles = self.page, self.page.semantics.roles
+        bold = self._reads_as_heads(rows)
         taken: dict[int, int] = {}  # column: rows that it is still covered in
         for level, row in enumerate(rows):
             column, stated = 0, False
@@ -115,11 +119,28 @@ class Tables(Cache):
                 header = roles[index] in _HEADER_ROLES or (
                     page.tags[index] == "th" and page.attribute(index, "scope") in ("col", "colgroup")
                 )
+                header |= page.tags[index] == "td" and ((bold and level == 0) or page.tags[int(page.parent[row])] == "thead")
                 self.cells[index] = Cell(index, table, row, level, column, column + wide, header)
                 if high > 1:
                     taken.update(dict.fromkeys(range(column, column + wide), high - 1))
                 column += wide
             self._ends[row] = sys.maxsize if stated else max([column, *(c + 1 for c in now)])
+
+    def _reads_as_heads(self, rows: list[int]) -> bool:
+        """Whether the first row of a table heads the others though no cell of it says so: all that it says is bold, and what the
+        next one says is not."""
+        if len(rows) < FEWEST_ROWS:
+            return False
+        first, second = ([self._is_bold(cell) for cell in self.page.children(row) if self._says(cell)] for row in rows[:2])
+        return len(first) > 1 and all(first) and not any(second)
+
+    def _says(self, cell: int) -> bool:
+        return self.page.tags[cell] == "td" and self.page.semantics.worded[cell].strip() != ""
+
+    def _is_bold(self, cell: int) -> bool:
+        page = self.page
+        inside = range(cell + 1, int(page.end[cell]))
+        return any(page.tags[at] in _BOLD and page.semantics.worded[at] == page.semantics.worded[cell] for at in inside)
 
     def _short_rows(self) -> frozenset[int]:
         """Rows that end before the heads of their table do, where others do not: one of their cells is missing, and nothing says

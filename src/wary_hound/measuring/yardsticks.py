@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from wary_hound.authoring.candidates import boundary_of, is_unique
 from wary_hound.authoring.paths import absolute_xpath, copied_path
@@ -17,8 +18,9 @@ from wary_hound.robustness.dependency import attribute_kind
 LADDER = ("id", "name", "aria-label", "placeholder", "title", "href", "value")
 
 
-def attribute_ladder(page: Page, index: int) -> Finder:
-    """The first unique of test attribute, id, name, aria-label, placeholder, title, href, value, text, class; else a path."""
+def attribute_ladder(page: Page, index: int, texts: bool = True) -> Finder:
+    """The first unique of test attribute, id, name, aria-label, placeholder, title, href, value, text (where those are allowed),
+    class; else a path."""
     attributes = page.attributes_of(index)
     tests = [name for name in attributes if attribute_kind(name) == "test-attribute"]
     for name in (*tests, *LADDER):
@@ -27,7 +29,7 @@ def attribute_ladder(page: Page, index: int) -> Finder:
             if _unique(page, finder, index):
                 return finder
     shown = page.semantics.text[index]
-    if 0 < len(shown) <= 200 and _unique(page, text(shown), index):
+    if texts and 0 < len(shown) <= 200 and _unique(page, text(shown), index):
         return text(shown)
     for token in tokens(attributes.get("class", "")):
         finder = css(selector(Class(token)))
@@ -51,4 +53,5 @@ YARDSTICKS: dict[str, Callable[[Page, int], Finder]] = {
     "absolute path": absolute_xpath,
     "copied path": copied_path,
     "attribute ladder": attribute_ladder,
+    "ladder in css": partial(attribute_ladder, texts=False),
 }

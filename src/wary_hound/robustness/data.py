@@ -10,6 +10,7 @@ import numpy as np
 from wary_hound.locator.blocks import row_of
 from wary_hound.locator.tables import Tables
 from wary_hound.page import Page
+from wary_hound.robustness.looks import is_sign
 
 _ROLES = frozenset({"status", "alert", "log", "timer", "marquee", "progressbar", "meter"})
 _TAGS = frozenset({"output", "progress", "meter", "time", "textarea", "pre", "samp"})
@@ -51,7 +52,7 @@ def shows_data(page: Page, element: int) -> bool:
     pressed = page.semantics.roles[element] in _PRESSED  # *Undo* in a message is what it does
     for at in (element, *(() if pressed else page.ancestors(element)[:ABOVE])):
         attributes = page.attributes_of(at)
-        if page.tags[at] in _TAGS or page.semantics.roles[at] in _ROLES:
+        if page.tags[at] in _TAGS or (page.semantics.roles[at] in _ROLES and not _is_an_entry(page, element, at)):
             return True
         if attributes.get("aria-live", "off").strip().lower() in ("polite", "assertive"):
             return True
@@ -62,6 +63,11 @@ def shows_data(page: Page, element: int) -> bool:
     if any(_COUNTERS.search(_last_part(name)) or _ERRORS.search(name) for name in named):
         return True
     return any(map(_ERRORS.search, _names(page, listed))) or _tells_of_an_error(page, element)
+
+
+def _is_an_entry(page: Page, element: int, log: int) -> bool:
+    """Whether it is, or stands in, one of the entries of a log: others come behind it, and it goes on to say what it says."""
+    return page.semantics.roles[log] == "log" and row_of(page, element) > log
 
 
 def _tells_of_an_error(page: Page, element: int) -> bool:
@@ -102,7 +108,7 @@ def is_one_of_marked(page: Page, element: int) -> bool:
     texts, worded, tag = page.semantics.text, page.semantics.worded, page.tags[element]
     alike = (at for at in page.children(int(page.parent[element])) if page.tags[at] == tag and worded[at])
     marks = (texts[at].removeprefix(worded[at]) for at in alike if texts[at] != worded[at])
-    return any(mark and not any(map(str.isalnum, mark)) for mark in marks)
+    return any(mark and is_sign(mark) for mark in marks)
 
 
 def says_only_its_deed(page: Page, element: int, called: str) -> bool:
@@ -160,6 +166,7 @@ def _names(page: Page, element: int) -> list[str]:
 
 _NUMBERED = frozenset({"button", "link", "option", "tab", "radio", "menuitem", "heading"})
 """Roles of what a number may be a name of."""
+_YEAR = re.compile(r"(?:19|20)\d\d")
 _ICONS = frozenset({"svg", "i", "img"})
 
 
@@ -168,8 +175,8 @@ def known_by_number(page: Page, index: int) -> bool:
     Beside an icon it says how many there are: *12* behind a heart."""
     if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
         return False
-    if page.semantics.roles[index] == "heading" and is_date(page.semantics.worded[index]):
-        return False  # what a calendar shows, and the day of what stands below
+    if page.semantics.roles[index] == "heading" and not _YEAR.fullmatch(page.semantics.worded[index]):
+        return False  # what a calendar shows, the day of what stands below, how many there are of what it says there
     if not any(map(str.isdigit, page.attribute(index, "aria-label") or "0")):
         return False  # it has a name: *Like*, which so many did
     return not any(page.tags[at] in _ICONS and not page.semantics.text[at] for at in range(index + 1, int(page.end[index])))
@@ -258,6 +265,8 @@ def is_amount(text: str) -> bool:
     return 0 < len(words) <= MOST_COUNTED and bool(_AMOUNT.match(" ".join(words))) and not _DATE.search(text)
 
 
+_OUT_OF = re.compile(r"\d+ of \d+\b")
+"""How many of all, where a text begins so."""
 _COUNTING = re.compile(
     r"(?:\A|[,(:] ?|\b(?:and|with|has|have|had|show|view|viewed|see|open|load|all) )"
     r"(?!\d+ (?:[a-z]+ )?(?:seconds?|minutes?|hours?|days?|weeks?|months?|years?)\b)"
@@ -270,7 +279,7 @@ _COUNTING = re.compile(
 def counts_things(text: str) -> bool:
     """Whether a text says how many things there are, among other words: `Show 3 new notes`, `12 replies, jump to the first`. No
     span of time, by which a choice may be called: `Last 7 days`."""
-    return bool(_COUNTING.search(text[:LONGEST]))
+    return bool(_COUNTING.search(text[:LONGEST]) or _OUT_OF.match(text))
 
 
 MOST_FIGURES = 2

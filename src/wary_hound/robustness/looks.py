@@ -124,6 +124,11 @@ def look_of_text(value: str) -> str:
     return "words"
 
 
+def is_sign(text: str) -> bool:
+    """Whether a text holds neither a letter nor a figure: `×`, `[–]`; an empty one, too."""
+    return not any(map(str.isalnum, text))
+
+
 def before_digest(address: str) -> str:
     """What the address of a file begins with before the digest that a build has put into its name (`/static/dome.` of
     `/static/dome.3f9a1c.svg`); empty where there is none."""

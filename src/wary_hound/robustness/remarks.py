@@ -44,9 +44,12 @@ _BORNE = frozenset({"test-attribute", "data", "aria-label", "title", "alt"})
 """Attributes by which what stands in a column may be called in each row."""
 _ANSWERS = frozenset({"yes", "no"})
 _TICKED = frozenset({"radio", "checkbox"})
+_CHOICES = frozenset({"radio", "menuitemradio", "option"})
 _CELLS = frozenset({"cell", "gridcell"})
 _NAMING = ("aria-label", "title", "alt")
 _FIELDS = frozenset({"input", "select", "textarea"})
+_UNNAMED, _PRESSED = frozenset({"button", "submit", "commit", "btn"}), frozenset({"button", "input"})
+"""What frameworks call a button that nobody gave a name."""
 _NUMBERED = frozenset({"id", "for", "reference"})
 _NAMED = frozenset({"accessible-name", "label", "aria-label", "title", "alt"})
 """What a program may put together from all that a card or a bar of a chart shows: its hours, its price, how many there are."""
@@ -140,7 +143,8 @@ def _is_put_together(page: Page, fact: Dependency) -> bool:
     """Whether a name is made of figures that change, or an attribute gives it that says how many of something there are."""
     said = fact.value.partition("=")[2] or fact.value
     given = fact.kind in READ or page.attribute(fact.element, "aria-label") == said
-    return is_composed(said) or (given and counts_things(said))
+    chosen = page.semantics.roles[fact.element] in _CHOICES  # *3 stars* of five
+    return is_composed(said) or (given and not chosen and counts_things(said))
 
 
 def _says_a_choice(page: Page, fact: Dependency) -> bool:
@@ -198,10 +202,10 @@ def _is_common(page: Page, fact: Dependency) -> bool:
     """Whether others lead to what begins as its address does; whether a part of an address is a word that its link says, and others
     say, too (the deed in `/9/edit` of several *Edit*), or the end of an id says which part it is of what is called by the rest
     (`-arrow` of `box1-arrow` in `box1`); whether others have its id, which they should not; whether its name is that of the first
-    of several (`stars[]`)."""
+    of several (`stars[]`), or that of whatever button a framework makes."""
     part = fact.value.partition("=")[2]
     tree = page.tree[fact.element]
-    if fact.kind == "name" and part.endswith("[]"):
+    if fact.kind == "name" and (part.endswith("[]") or (part.casefold() in _UNNAMED and page.tags[fact.element] in _PRESSED)):
         return True
     if fact.kind == "href~" and (whole := page.attribute(fact.element, "href") or "").startswith(part):
         column = page.index.attribute_column("href").items()

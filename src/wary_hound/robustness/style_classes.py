@@ -9,7 +9,7 @@ _SIDES = "auto|none|center|left|right|start|end|top|bottom|middle|between|around
 _TONES = "white|black|transparent|current|inherit|primary|secondary|success|danger|warning|info|light|dark|muted|body|reset"
 _COLOURS = (
     "red|orange|amber|yellow|lime|green|teal|turquoise|cyan|blue|navy|indigo|violet|purple|magenta|pink"
-    "|rose|brown|gr[ae]y|silver|gold|volcano|geekblue|black|white"
+    "|rose|brown|gr[ae]y|silver|gold|volcano|geekblue|aqua|maroon|fuchsia|black|white"
 )
 _WEIGHTS = "thin|extralight|light|normal|medium|semibold|bold|bolder|extrabold|black|italic|mono|monospace|sans|serif"
 _UTILITY = re.compile(
@@ -41,6 +41,7 @@ _KIT = re.compile(
     r"|.+-appearance-(?:outline|fill|standard|legacy|none)\Z"
     r"|"
     rf"(?:(?:[a-z]{{1,4}}-)?(?:text|bg|color|colour|btn|button|label|badge|tag|dot|chip|pill)[-_])?(?:(?:dark|light|pale|bright|deep)[-_]?)?(?:{_COLOURS})\Z"
+    r"|(?:.+[-_])?(?:box|panel|card|callout|tile|portlet|widget)[-_](?:default|primary|secondary|success|info|warning|danger|light|dark|inverse)\Z"
     r"|(?:btn|button)(?:[-_](?:default|xs|sm|lg|small|large|block))*\Z"
     r"|(?:ui|md|ios|fa[dlrs]?|h[1-6]|display-[1-6])\Z"
     r"|(?:container|wrapper)(?:[-_]fluid)?\Z|(?:row|col|column|clearfix|pull-left|pull-right)\Z"
