@@ -15,7 +15,7 @@ from wary_hound.authoring.batch import ALIKE, best_of_all, usable
 from wary_hound.authoring.question import Question
 from wary_hound.authoring.ranking import rank
 from wary_hound.authoring.rules import Rules
-from wary_hound.authoring.targets import control_around
+from wary_hound.authoring.targets import control_around, takes_focus
 from wary_hound.authoring.tradeoff import tradeoff
 from wary_hound.journey.naming import names_for
 from wary_hound.locator.convert import from_json
@@ -143,3 +143,20 @@ def test_no_class_that_a_build_made_up_is_the_best() -> None:
     named = {str(one.locator) for one in best if one is not None}
     assert 'role{button "Reserve for a school"} @row-of text{Vega}' in named
     assert not [locator for locator in named if "__" in locator]
+
+
+def test_what_takes_the_focus_or_a_click_without_a_role_can_be_used() -> None:
+    page = Page.parse(
+        "<main tabindex=0><div class=row><p>Clear nights</p><div class=switch tabindex=0><b></b></div></div><div class=row>"
+        "<p>Moonrise</p><div class=switch tabindex=0><b></b></div></div><div tabindex=-1>a</div><p onclick='go()'>Go</p>"
+        "<div contenteditable>note</div><div contenteditable=false>kept</div><div tabindex=0><button>In it</button></div>"
+        "<div role=region aria-label=Log tabindex=0>scrolled</div><div tabindex=0 hidden>gone</div></main>"
+    )
+    elements = usable(page)
+    assert [e.attributes.get("class") or e.text for e in elements] == ["switch", "switch", "Go", "note", "In it"]
+    assert names_for(elements)[:2] == ["switch-clear-nights", "switch-moonrise"]
+    assert [str(best.locator) for best in best_of_all(elements[:2]) if best is not None] == [
+        "css{.switch} @row-of text{Clear nights}",
+        "css{.switch} @row-of text{Moonrise}",
+    ]
+    assert not takes_focus(page, page.find("css{main}").index)

@@ -6,6 +6,7 @@ import pytest
 
 from conftest import proposed, weak
 from wary_hound import Page
+from wary_hound.authoring.predicates import stems
 from wary_hound.authoring.taste import JOINED, Surroundings, distaste
 from wary_hound.locator.notation import parse
 from wary_hound.locator.tables import Tables
@@ -132,6 +133,11 @@ def test_what_a_whole_log_says_is_data() -> None:
 @pytest.mark.parametrize(("said", "counts"), [("2 of 40 nights", True), ("Page 2 of 40", False), ("Digit 1 of 6", False)])
 def test_so_many_of_all_is_a_count_where_a_text_begins_so(said: str, counts: bool) -> None:
     assert counts_things(said) is counts
+
+
+def test_a_page_of_several_goes_by_its_number() -> None:
+    assert list(stems("Page 2")) == list(stems("Go to page 2")) == []
+    assert list(stems("Cart 2")) == ["Cart"]
 
 
 def test_texts_without_a_blank_between_them_are_no_text_to_look_for() -> None:

@@ -8,12 +8,16 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
+import numpy as np
+
 from wary_hound.authoring.anchors import above, fits_anchor, related
 from wary_hound.authoring.candidates import Hops, anywhere, is_unique, own_finders
+from wary_hound.authoring.predicates import named_classes
 from wary_hound.authoring.question import OBSERVED, Question
 from wary_hound.authoring.ranking import rank, ways_to_host
+from wary_hound.authoring.targets import takes_focus
 from wary_hound.authoring.taste import DIGESTED, Surroundings, distaste
-from wary_hound.authoring.weakness import is_weak, says_what_it_shows
+from wary_hound.authoring.weakness import BOXES_AND_WORDS, is_weak, says_what_it_shows
 from wary_hound.locator.css.building import joined, selector
 from wary_hound.locator.css.values import Type
 from wary_hound.locator.kinds import Scope
@@ -48,10 +52,17 @@ class Best:
 
 
 def usable(page: Page) -> list[Element]:
-    """The elements that a person can use: controls, links and fields, exposed and not hidden, in page order."""
+    """The elements that a person can use: controls, links and fields, and what holds none of these and takes the focus, a click or
+    what is written by itself (`takes_focus`); exposed and not hidden, in page order."""
     roles, tags, exposed, shown = page.semantics.roles, page.tags, page.semantics.exposed, page.semantics.rendered
-    wanted = (i for i in range(len(page)) if exposed[i] and shown[i] and (roles[i] in ACTED_ON or tags[i] in FIELDS))
-    return [page[i] for i in wanted]
+    there = [i for i in range(len(page)) if exposed[i] and shown[i]]
+    told = np.array([i for i in there if roles[i] in ACTED_ON or tags[i] in FIELDS], np.int64)
+
+    def holds_one(at: int) -> bool:
+        return bool(np.searchsorted(told, at, "right") < np.searchsorted(told, page.end[at]))
+
+    wanted = {*told.tolist(), *(i for i in there if takes_focus(page, i) and not holds_one(i))}
+    return [page[i] for i in sorted(wanted)]
 
 
 def best_of_all(
@@ -127,8 +138,10 @@ def ways_at_once(element: Element, asked: Question) -> Iterator[Locator]:
 
 
 def _with(relations: Iterable[tuple[Relation, Finder]], element: Element, own: Iterable[Finder]) -> Iterator[Finder]:
-    """The finders that say the element's kind alone, with relations."""
-    kinds = [finder for finder in own if str(finder) in (f"css{{{element.tag}}}", f"role{{{element.role}}}")]
+    """The finders that say the element's kind alone (of a mere box its class, too), with relations."""
+    called = named_classes(element.attributes) if element.tag in BOXES_AND_WORDS else ()
+    said = {f"css{{{element.tag}}}", f"role{{{element.role}}}", *(str(css(selector(one))) for one in itertools.islice(called, 1))}
+    kinds = [finder for finder in own if str(finder) in said]
     page, index = element.page, element.index
     pairs = ((one, kind) for one in relations for kind in kinds if not fits_anchor(page, one[1], kind, index))
     return (replace(kind, relations=(Related(*one),)) for one, kind in pairs)

@@ -54,6 +54,10 @@ _HINT = re.compile(
 `Star sorted ascending`."""
 _FIGURES_AFTER = re.compile(r",\s(?=.*\d)")
 """What comes behind a comma, where there are figures: `Notifications, 3 unread`."""
+_NUMBERED = re.compile(
+    r"(?:go to )?(?:chapter|day|digit|floor|image|level|line|page|part|question|room|row|section|slide|step|tab|week) \d+", re.I
+)
+"""What has a number for a name."""
 SHORTEST_HEAD = 3
 SHORTEST_PART = 3
 """So many characters a text must have to be found within another."""
@@ -345,10 +349,10 @@ def _tells(own: str) -> bool:
 
 def stems(shown: str) -> Iterator[str]:
     """A steady part of a text that is long or holds numbers: its longest run of words; of a long text, its beginning. None of a day
-    of a calendar, which is the next week's otherwise."""
+    of a calendar, which is the next week's otherwise, nor of what goes by its number (*Page 2*)."""
     if len(shown) <= 40 and not any(c.isdigit() for c in shown) and not is_decoration(shown):
         return
-    if _is_a_day(shown):
+    if _is_a_day(shown) or _NUMBERED.fullmatch(shown):
         return
     shown = without_icons(shown)
     runs = list(_WORDS.finditer(shown)) or list(_WORD.finditer(shown))

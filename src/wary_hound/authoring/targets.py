@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
-from wary_hound.page import Element
+from wary_hound.page import Element, Page
 from wary_hound.page.trees import SVG
 
 CONTROLS = frozenset(
     "button link checkbox radio combobox listbox option menuitem menuitemcheckbox menuitemradio tab switch slider treeitem".split()
 )
 MOST_ABOVE = 6
+_SCROLLED = frozenset("region dialog alertdialog main document application tabpanel table grid log feed figure".split())
 _ICONS = frozenset({"i", "img", "span", "em", "b", "picture", "canvas"})
+
+
+def takes_focus(page: Page, index: int) -> bool:
+    """Whether an element that may have no role is made to be used: it takes the focus by the keyboard (HTML, 6.6.3), a click, or
+    what is written in it. No part of a page that is only scrolled, nor a dialog."""
+    given = page.attribute(index, "tabindex") or ""
+    if page.semantics.roles[index] in _SCROLLED:
+        return False
+    written = page.attribute(index, "contenteditable")
+    return given.strip().isdecimal() or page.attribute(index, "onclick") is not None or (written is not None and written != "false")
 
 
 def control_around(element: Element) -> Element | None:

@@ -177,7 +177,9 @@ class Surroundings:
     joined: str = ""
     """Its name, where that goes on without a blank after what it says first: *Nightsorted ascending*."""
     pieced: bool = False
-    """Whether its words are those of several controls in it (*Apply Clear*), or several texts without a blank between them."""
+    """Whether its words are those of several controls in it (*Apply Clear*)."""
+    glued: bool = False
+    """Whether its words are several texts without a blank between them."""
     where: tuple[Page, int] | None = field(default=None, compare=False, repr=False)
 
     @cached_property
@@ -219,8 +221,9 @@ class Surroundings:
         joined = name if len(leading) >= SHORTEST_HEAD else ""
         inside = (at for at in range(index + 1, int(page.end[index])) if page.semantics.roles[at] in CONTROLS)
         pieced = sum(1 for _ in islice((at for at in inside if page.semantics.worded[at]), 2)) == 2
-        pieced = pieced or _is_glued(page, index)
-        return cls(called, named, filled, told, role in _WRAPPING, shares, role == "heading", hint, joined, pieced, (page, index))
+        glued = _is_glued(page, index)
+        heads = role == "heading"
+        return cls(called, named, filled, told, role in _WRAPPING, shares, heads, hint, joined, pieced, glued, (page, index))
 
 
 def _is_glued(page: Page, index: int) -> bool:
@@ -273,7 +276,7 @@ def distaste(facts: Iterable[Dependency], locator: Locator, element: int, around
             anything = fact.base == "text" or len(facts) == 1
             weight += ANYWHERE * (fact.base == "text" and in_xpath)
             weight += ANYWHERE * (anything and (around.wrapping or (fact.kind == "text" and fact.look == "number")))
-            weight += JOINED * around.pieced
+            weight += JOINED * (around.pieced or (around.glued and not fact.kind.endswith("~")))
             weight += UNTAGGED * (fact.base == "content" and not tagged) + STRETCHED * (fact.kind == "content~" and boxed)
         weight += UNTAGGED * (fact.base == "label" and in_xpath and not tagged)
         said = said or (fact.element == element and fact.kind not in STRUCTURE | RELATIONS)

@@ -9,6 +9,7 @@ from typing import Any
 import click
 from rich.text import Text
 
+from wary_hound.authoring.batch import usable
 from wary_hound.cli.common import FILE, PAGE, browser_option, element_json, json_option, print_json, read_page
 from wary_hound.locator.explain import tree_name
 from wary_hound.locator.finding import find
@@ -52,10 +53,11 @@ def command(page: str | Path, at: str | None, pick: bool, book: Path | None, bro
 
 
 def interesting(page: Page) -> list[Element]:
-    """What a tester would act on or check: roles that are acted on, and form fields of any kind."""
+    """What a tester would act on or check: what can be used, roles that are acted on or read, and form fields of any kind."""
     roles, tags, exposed = page.semantics.roles, page.tags, page.semantics.exposed
     fields = ("input", "select", "textarea", "output", "canvas", "iframe", "summary")
-    return [page[i] for i in range(len(page)) if exposed[i] and (roles[i] in ACTED_ON or tags[i] in fields)]
+    used = {element.index for element in usable(page)}
+    return [page[i] for i in range(len(page)) if i in used or (exposed[i] and (roles[i] in ACTED_ON or tags[i] in fields))]
 
 
 def _page(page: Page, everything: bool, as_json: bool) -> None:

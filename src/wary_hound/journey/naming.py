@@ -37,7 +37,7 @@ def _words_of(element: Element) -> str:
     if shows_data(element.page, element.index) and (steady := _first_words((element.label, *_named(element)))):
         return steady  # what it says is there to change
     read = (element.label, _name_of(element), element.text, attributes.get("title", ""))
-    return _first_words((*read, *_given(element), *_around(element), element.role)) or element.tag
+    return _first_words((*read, *_given(element), *_around(element), element.role, *_classes(element))) or element.tag
 
 
 def _name_of(element: Element) -> str:
@@ -48,8 +48,11 @@ def _name_of(element: Element) -> str:
 
 
 def _words_without_text(element: Element) -> str:
-    classes = [name for name in element.attributes.get("class", "").split() if look_of_class(name) not in UNSAID]
-    return _first_words((element.label, *_named(element), *classes, *_around(element), element.role)) or element.tag
+    return _first_words((element.label, *_named(element), *_classes(element), *_around(element), element.role)) or element.tag
+
+
+def _classes(element: Element) -> list[str]:
+    return [name for name in element.attributes.get("class", "").split() if look_of_class(name) not in UNSAID]
 
 
 def _named(element: Element) -> list[str]:

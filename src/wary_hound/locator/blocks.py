@@ -137,6 +137,9 @@ class Blocks(Cache):
         self._slots = Slots.of(page)
         self._rows: dict[int, int] = {}
         self._sections = {-1: -1}
+        self._shapes: dict[int, tuple[str, str]] = {}
+        self._nesting: dict[tuple[str, str], bool] = {}
+        self._answering: dict[int, bool] = {}  # whether it, or what it stands in, is one of several blocks of its shape
         self._families: dict[int, Counter[tuple[str, str]]] = {}
         self._cousins: dict[tuple[int, tuple[str, str], tuple[str, str]], bool] = {}
 
@@ -206,9 +209,9 @@ class Blocks(Cache):
         shape = self._shape(index)
         if not shape[1] and "-" not in shape[0]:
             return False  # two bare sections one after the other are not yet rows
-        if not self._is_small(index, shape) or self._slots.is_alone(index):
-            return False  # what is alone where it is shown has no siblings
-        return self._family(above)[shape] > 1 or self._has_cousins(index, above, shape) or self._answers(index, shape)
+        if not (self._family(above)[shape] > 1 or self._has_cousins(index, above, shape) or self._answers(index, shape)):
+            return False
+        return self._is_small(index, shape) and not self._slots.is_alone(index)  # which has no siblings where it is shown
 
     def _is_small(self, index: int, shape: tuple[str, str]) -> bool:
         """Whether a block has parts, and no more than a row has, without blocks of its shape in it (the answers to a comment)."""
@@ -224,12 +227,17 @@ class Blocks(Cache):
 
     def _inner(self, index: int, shape: tuple[str, str]) -> Iterator[int]:
         """The outermost blocks of a shape in an element."""
-        page = self.page
-        alike, behind = self._alike(shape), index + 1
-        for at in alike[np.searchsorted(alike, behind) : np.searchsorted(alike, page.end[index])].tolist():
-            if at >= behind and self._shape(at) == shape:
-                yield at
-                behind = int(page.end[at])
+        if not self._nests(shape):
+            return
+        page, alike = self.page, self._alike(shape)
+        at, behind = (int(np.searchsorted(alike, end)) for end in (index + 1, page.end[index]))
+        while at < behind:
+            one = int(alike[at])
+            if self._shape(one) == shape:
+                yield one
+                at = int(np.searchsorted(alike, page.end[one]))
+            else:
+                at += 1
 
     def answers_in(self, row: int) -> Iterator[int]:
         """The outermost rows of its shape in one of several alike blocks: the answers to a comment."""
@@ -238,8 +246,19 @@ class Blocks(Cache):
 
     def _answers(self, index: int, shape: tuple[str, str]) -> bool:
         """Whether a block stands in a row of its shape: the one answer to a comment."""
-        around = (at for at in self.page.ancestors(index) if self._shape(at) == shape)
-        return any(self.parents[at] >= 0 and self._family(self.parents[at])[shape] > 1 for at in around)
+        if not self._nests(shape):
+            return False
+        passed, answers, at = [index], False, self.parents[index]
+        while at >= 0 and not answers:
+            if self._shape(at) == shape:
+                if at in self._answering:
+                    answers = self._answering[at]
+                    break
+                passed.append(at)
+                answers = self.parents[at] >= 0 and self._family(self.parents[at])[shape] > 1
+            at = self.parents[at]
+        self._answering.update(dict.fromkeys(passed, answers))
+        return answers
 
     def _family(self, above: int) -> Counter[tuple[str, str]]:
         if above not in self._families:
@@ -255,6 +274,14 @@ class Blocks(Cache):
             self._cousins[key] = any(self._shape(one) == key[2] and self._family(one)[shape] > 1 for one in holders)
         return self._cousins[key]
 
+    def _nests(self, shape: tuple[str, str]) -> bool:
+        """Whether elements that may have a shape stand in one another, somewhere on the page."""
+        known = self._nesting.get(shape)
+        if known is None:
+            alike = self._alike(shape)
+            known = self._nesting[shape] = bool((alike[1:] < np.asarray(self.page.end)[alike[:-1]]).any())
+        return known
+
     def _alike(self, shape: tuple[str, str]) -> IntArray:
         """The elements that may have a shape, in page order."""
         index, (tag, called) = self.page.index, shape
@@ -265,6 +292,12 @@ class Blocks(Cache):
 
     def _shape(self, index: int) -> tuple[str, str]:
         """Its tag and its first class; where it has none, the first attribute of its author's own, with its value."""
+        shape = self._shapes.get(index)
+        if shape is None:
+            shape = self._shapes[index] = self._shape_of(index)
+        return shape
+
+    def _shape_of(self, index: int) -> tuple[str, str]:
         classes = (self.page.attribute(index, "class") or "").split()
         if classes:
             return self.page.tags[index], classes[0]

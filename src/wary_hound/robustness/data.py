@@ -175,7 +175,8 @@ def known_by_number(page: Page, index: int) -> bool:
     Beside an icon it says how many there are: *12* behind a heart."""
     if page.semantics.roles[index] not in _NUMBERED and page.tags[index] != "a":
         return False
-    if page.semantics.roles[index] == "heading" and not _YEAR.fullmatch(page.semantics.worded[index]):
+    said = page.semantics.worded[index]
+    if page.semantics.roles[index] == "heading" and (is_date(said) or (_MEASURE.match(said) and not _YEAR.fullmatch(said))):
         return False  # what a calendar shows, the day of what stands below, how many there are of what it says there
     if not any(map(str.isdigit, page.attribute(index, "aria-label") or "0")):
         return False  # it has a name: *Like*, which so many did
