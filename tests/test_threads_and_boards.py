@@ -13,6 +13,7 @@ from wary_hound.locator.tables import Tables
 from wary_hound.robustness.data import counts_things
 from wary_hound.robustness.dependence import dependencies
 from wary_hound.robustness.looks import is_sign, look_of_class
+from wary_hound.robustness.numbering import Numbering
 
 
 def comment(who: str, said: str, answers: str = "") -> str:
@@ -123,6 +124,25 @@ def test_a_row_goes_by_what_is_read_in_it_before_what_a_box_in_it_is_called() ->
     assert proposed(PICKING, "text{Mizar}", "xpath") == 'xpath{//td[normalize-space()="Mizar"]}'
     assert proposed(LOGGED, "css{#ember5010 button}", "xpath") == 'xpath{//div[b="Ines Moreau"]//button}'
     assert proposed(TAGGED, "css{span:last-child > button}", "xpath") == 'xpath{//span[span="door"]//button}'
+
+
+def test_a_part_of_a_page_is_asked_for_whatever_was_asked_of_the_page() -> None:
+    links = "".join(f"<a href='/nights?dome=north&_by={by}#by-{by}'>{by}</a>" for by in ("star", "hour"))
+    assert proposed(f"<h1>star</h1><h2>hour</h2><nav>{links}</nav>", "css{a}#2", "css") == 'css{[href$="#by-hour"]}'
+    plain = "<h1>star</h1><nav><a href='/nights#by-star'>star</a></nav>"
+    assert proposed(plain, "css{a}", "css") == 'css{[href="/nights#by-star"]}'
+
+
+def test_cells_whose_numbers_go_on_in_the_next_row_are_numbered_by_a_program() -> None:
+    def looks(ids: str) -> set[str]:
+        numbers = iter(range(1, 99))
+        rows = "".join("<tr>" + "".join(f"<td id={ids.format(next(numbers))}>{star}" for _ in range(4)) for star in "ABC")
+        page = Page.parse(f"<table>{rows}</table>")
+        return {Numbering.of(page).counts(e.attributes["id"]) for e in page.find_all("css{td}")}
+
+    assert looks("x-cell-{}") == {True}
+    one_a_row = Page.parse("<table>" + "".join(f"<tr><td id=night{n}>{n}<td>x" for n in range(9)) + "</table>")
+    assert not Numbering.of(one_a_row).counts("night3")
 
 
 def test_what_a_whole_log_says_is_data() -> None:

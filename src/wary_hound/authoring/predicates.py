@@ -114,6 +114,9 @@ def attribute_predicates(attributes: Mapping[str, str], tag: str = "", shown: st
                 yield Attribute("href", "*=", end)
             if path := path_of(value):
                 yield Attribute("href", "^=", path)
+            before, sign, part = value.partition("#")
+            if "?" in before and look_of_token(part) == "named":  # a part of a page that is asked for in another way tomorrow
+                yield Attribute("href", "$=", sign + part)
         if name in ("href", "src") and (begins := before_digest(value)):
             yield Attribute(name, "^=", begins)
         if name in READ and (head := head_of(value, shown)):
