@@ -50,7 +50,7 @@ ROWS = {
     "run": 18,
     "draft": 17,
     "review-journey": 27,
-    "bench": 60,
+    "bench": 61,
     "stress": 31,
     "history": 32,
 }
