@@ -84,6 +84,13 @@ def test_a_long_thread_of_answers_leaves_the_first_comment_a_row() -> None:
     assert len(page.find_all("css{[aria-label]} @row-of text{bram}")) == 1
 
 
+@pytest.mark.parametrize("name", ["x\u00a0y", "[&>svg]:w-4", "["])
+def test_blocks_are_alike_whatever_their_classes_are_made_of(name: str) -> None:
+    cards = "".join(f"<div class='{name} z'><b>{star}</b><i>x</i><button>Go</button></div>" for star in ("Vega", "Mizar"))
+    page = Page.parse(f"<main>{cards}</main>")
+    assert page.find_all("css{button} @row-of text{Mizar}") == page.find_all("css{button}")[1:]
+
+
 def test_what_is_in_a_row_by_its_tag_stays_in_it_whatever_stands_between() -> None:
     page = Page.parse("<ul><li><b>Domes</b><ul><li><a>North</a><li><a>South</a></ul><li><b>Stars</b></ul>")
     assert len(page.find_all("css{a} @row-of text{Domes}")) == 2

@@ -25,7 +25,7 @@ from wary_hound.browser.waiting import apart
 from wary_hound.errors import BrowserError, BrowserTimeout
 
 _NO_AUTHORITIES = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
-"""Trusts nobody: what is asked of the driver on this machine is no TLS, and reading all authorities takes as long as that."""
+"""Trusts nobody: the driver is asked on this machine, without TLS, and reading all authorities would take longer than that."""
 START_LIMIT = 60.0
 """Seconds that a browser may take to start."""
 INSTALL = {"chromium": "chromium chromium-driver", "firefox": "firefox-esr"}

@@ -11,7 +11,7 @@ import numpy as np
 
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
-from wary_hound.page.index import IntArray
+from wary_hound.page.index import IntArray, tokens
 from wary_hound.page.slots import Slots
 from wary_hound.page.trees import HTML, SHADOW
 
@@ -285,8 +285,8 @@ class Blocks(Cache):
     def _alike(self, shape: tuple[str, str]) -> IntArray:
         """The elements that may have a shape, in page order."""
         index, (tag, called) = self.page.index, shape
-        if called.startswith("["):
-            name, _, value = called[1:].partition("=")
+        name, blank, value = called.partition(" ")
+        if blank:
             return index.valued(name, value)
         return index.by_class[called] if called else index.by_tag[tag]
 
@@ -298,8 +298,8 @@ class Blocks(Cache):
         return shape
 
     def _shape_of(self, index: int) -> tuple[str, str]:
-        classes = (self.page.attribute(index, "class") or "").split()
+        classes = tokens(self.page.attribute(index, "class") or "")
         if classes:
             return self.page.tags[index], classes[0]
         own = ((name, value) for name, value in self.page.attributes_of(index).items() if name.startswith("data-") and value)
-        return self.page.tags[index], next((f"[{name}={value}" for name, value in own), "")
+        return self.page.tags[index], next((f"{name} {value}" for name, value in own), "")  # no class has a blank
