@@ -6,6 +6,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 
+from wary_hound.locator.tables import CELL_ROLES
 from wary_hound.page import Page
 from wary_hound.page.cache import Cache
 from wary_hound.page.trees import SHADOW
@@ -15,7 +16,6 @@ _WORD_AND_NUMBER = re.compile(r"[A-Za-z_-]+\d{1,2}")
 _DIGITS = re.compile(r"\d+")
 FEWEST, KINDS = 8, 3
 """So many elements and more that bear one name and a number, of so many kinds and more: what a person numbers is of one kind."""
-_CELLS = frozenset({"cell", "gridcell", "columnheader", "rowheader"})
 _FIELDS = frozenset("textbox searchbox combobox listbox checkbox radio switch spinbutton slider option".split())
 """Kinds that do not count: a person numbers the fields of a form, of whatever kind each is."""
 NAMES, APART = 5, 0.7
@@ -36,7 +36,7 @@ class Numbering(Cache):
                 of_trees.setdefault(int(page.tree[at]), set()).add(int(hit[2]))
                 kinds.setdefault(hit[1], set()).add(page.semantics.roles[at] or page.tags[at])
         through = {name for name in numbers if len(numbers[name]) >= FEWEST and len(kinds[name] - _FIELDS) >= KINDS}
-        through |= {name for name in numbers if kinds[name] <= _CELLS and self._go_on([at for _, at in numbers[name]])}
+        through |= {name for name in numbers if kinds[name] <= CELL_ROLES and self._go_on([at for _, at in numbers[name]])}
         few = sorted(numbers, key=lambda name: len(numbers[name]))[:-2]  # a table of many rows would speak for all
         said = [number for name in few for number in numbers[name]]
         # in a shadow tree all ids may have the number of their component: they count as one
